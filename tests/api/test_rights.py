@@ -58,7 +58,7 @@ MAY = {
         """,
     "workers": "PUT lists/<int:list>/members/<int:customer>  POST lists/<int:list>/undo  GET lists/<int:list>/history",
     "readers": """
-        GET /  GET find  GET fields  GET condition  GET reading  POST checks  GET sources  GET attributes
+        GET /  GET find  GET fields  GET condition  GET reading  POST checks  GET sources  GET attributes  GET usual
         GET deliveries  GET views  POST views  POST views/<int:saved>/restore  DELETE views/<int:saved>
         GET notes  GET notes/things  POST notes  PUT notes/<int:note>  DELETE notes/<int:note>
         GET briefs  POST briefs  GET briefs/<int:brief>  PUT briefs/<int:brief>  DELETE briefs/<int:brief>
@@ -82,7 +82,7 @@ MAY = {
         """,
     "owner": """
         POST package  POST uploads/query  GET members  PUT members  DELETE members/<int:number>  GET log  GET log/file
-        GET settings  PUT settings  GET links  POST links  DELETE links/<int:link>
+        GET settings  PUT settings  PUT usual  GET links  POST links  DELETE links/<int:link>
         GET customers/<int:customer>/record  GET customers/<int:customer>/erasure  POST customers/<int:customer>/erasure
         """,
 }

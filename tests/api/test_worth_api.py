@@ -145,7 +145,7 @@ class Worth(ApiCase):
         self.assertEqual((nothing["projected_clv"], nothing["break_even_age"]), (0, None))
         cohorts = self.ask("cohorts", margin="50,2024-02=0", figure="profit_per_customer", cac="0")
         self.assertEqual(cohorts["cohorts"][0]["values"][:2], [37.5, 37.5])
-        for wrong in ("50,soon=1", "50,2024-13=1", "101", "", "50,2024-01=x"):
+        for wrong in ("50,soon=1", "50,2024-13=1", "101", ",2024-01=5", "50,2024-01=x"):
             with self.subTest(margin=wrong):
                 problem = self.problem(self.client.get(self.path("worth", margin=wrong)), 422)
                 self.assertEqual(problem["field"], "margin")

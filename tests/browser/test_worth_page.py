@@ -164,6 +164,29 @@ class Overview(WorthCase):
             self.page.get_by_role("button", name="Download as a letter").click()
         self.assertIn("Winning a customer cost 75.00", Path(taken.value.path()).read_text(encoding="utf-8"))
 
+    def test_the_usual_margin_is_asked_for_said_once_and_marked(self) -> None:
+        at = f"as_of={worth.AS_OF}"
+        self.shown(f"overview?{at}")
+        self.page.get_by_role("link", name="Gross margin not set").click()
+        usual = self.page.get_by_test_id("usual")
+        expect(usual).to_contain_text("The gross margin is not set.")
+        self.word("Gross margin").click()
+        self.page.get_by_label("percent").fill("142")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("alert")).to_contain_text("142 % is not a gross margin")
+        self.word("Gross margin").click()
+        self.page.get_by_label("percent").fill("50")
+        self.page.keyboard.press("Enter")
+        expect(usual).to_contain_text("The gross margin is 50 %.")
+        self.choose("Lapsed after", "6 calendar months")
+        expect(self.page.get_by_test_id("changes").get_by_role("listitem")).to_have_count(2)
+        self.assert_accessible()
+        self.shown(f"worth?{at}")
+        expect(self.heading).to_contain_text("at a gross margin of 50 % (usual): 125 projected")
+        self.shown(f"overview?{at}")
+        expect(self.page.get_by_text("Gross margin not set")).to_have_count(0)
+        expect(self.page.get_by_text("Lapsed after 6 calendar months without an order")).to_be_visible()
+
     def test_an_empty_book_teaches_what_to_do(self) -> None:
         self.open(f"/books/{new_book(self.workspace).id}/overview")
         self.page.get_by_role("button", name="Import a file").click()

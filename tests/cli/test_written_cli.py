@@ -80,6 +80,18 @@ class Written(CliCase):
         self.assertIn("taken back", self.call("event", "remove", number))
         self.assertEqual(self.call("event", "list"), "")
 
+    def test_usual_settings(self) -> None:
+        def usual(*flags: str, code: int = 0) -> str:
+            return self.run_("book", "usual", self.book.name, *flags, code=code).output
+
+        self.assertEqual(usual(), "No usual settings.\n")
+        self.assertEqual(usual("--margin", "42", "--lapse", "6m").splitlines()[0], "gross margin 42 %")
+        told = usual("--status", "paid", "--take-back", "lapse")
+        self.assertEqual(told.splitlines(), ["gross margin 42 %", "orders: paid ones only"])
+        self.assertIn("2 years", usual("--lapse", "2 years", code=1))
+        self.assertIn("at a gross margin of 42 % (usual)", self.call("ask", "worth"))
+        self.assertEqual(usual("--take-back", "margin", "--take-back", "status"), "No usual settings.\n")
+
 
 if __name__ == "__main__":
     unittest.main()

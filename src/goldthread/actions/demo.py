@@ -11,7 +11,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from goldthread.actions import books, briefs, lists, people, schedules
+from goldthread.actions import books, briefs, lists, people, schedules, usual
 from goldthread.actions.arriving import inbox
 from goldthread.actions.deciding import reading_of
 from goldthread.actions.deliveries import Errand, deliver_file
@@ -31,6 +31,7 @@ from goldthread.workspace import Workspace
 PEOPLE = {"Ines": Role.OWNER, "Tobin": Role.ANALYST, "Mo": Role.CALLER, "Sefa": Role.READER}
 """Of the demo supplier: what each is in its book. The first administers, too."""
 NAME, CURRENCY, TIME_ZONE = "Marlpit & Slip", "EUR", "Europe/Lisbon"
+MARGIN_PERCENT = "42"
 WatchOf = Callable[[Workspace, BookRow, str, str, dt.date], Mapping[str, Any]]
 KeepOf = Callable[[Workspace, BookRow, dt.date, dict[str, str], bool], dict[str, Any]]
 _RETENTION_LEAST_PERCENT = 35.0
@@ -121,9 +122,10 @@ _FINDINGS = (
 
 
 def begin_round(workspace: Workspace, watch_of: WatchOf, keep: KeepOf) -> None:
-    """Have a figure of the demo book watched that has turned, and write the brief of its week. ``watch_of`` says what a
-    watch is of, ``keep`` what something pinned says now."""
+    """Say the demo book's gross margin, have a figure of it watched that has turned, and write the brief of its week.
+    ``watch_of`` says what a watch is of, ``keep`` what something pinned says now."""
     book = books.find_book(workspace, NAME)
+    usual.say_usual(workspace, book, {"margin": MARGIN_PERCENT}, (f"gross margin {MARGIN_PERCENT} %",))
     today = books.today_of(book)
     what = watch_of(workspace, book, "cohorts", "cohort=newest&age=1", today)
     row = schedules.add_watch(workspace, book, "every day at 06:30", what, Beyond.BELOW, _RETENTION_LEAST_PERCENT)

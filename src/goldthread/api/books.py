@@ -9,7 +9,7 @@ from flask_openapi3 import APIBlueprint, FileStorage
 from pydantic import BaseModel
 
 from goldthread.actions import books as actions
-from goldthread.actions import uploads
+from goldthread.actions import uploads, usual
 from goldthread.actions.jobs import JobBoard
 from goldthread.actor import Right
 from goldthread.api.access import asks
@@ -24,8 +24,11 @@ from goldthread.api.shapes.books import (
     BookSummaryShape,
     MyBookShape,
     RefreshIn,
+    UsualBody,
+    UsualShape,
 )
 from goldthread.api.shapes.intake import JobShape
+from goldthread.stops.usual import checked_usual, settings_words
 from goldthread.workspace import Workspace, asked_anew
 
 
@@ -82,6 +85,21 @@ def blueprint(workspace: Workspace, jobs: JobBoard) -> APIBlueprint:
         """Decide about a book."""
         actions.hide_people(workspace, actions.find_book(workspace, path.book), hidden=body.hides_people)
         return reply(body)
+
+    @api.get("/<int:book>/usual", responses={200: UsualShape})
+    @asks(Right.ASK)
+    def show_usual(path: BookPath) -> Response:
+        """The usual settings of a book: what is in force where a question says nothing else."""
+        return reply(UsualShape.of(usual.usual_changes(workspace, actions.find_book(workspace, path.book))))
+
+    @api.put("/<int:book>/usual", responses={200: UsualShape})
+    @asks(Right.OWN)
+    def say_usual(path: BookPath, body: UsualBody) -> Response:
+        """Say the usual settings of a book, all of them."""
+        book = actions.find_book(workspace, path.book)
+        said = checked_usual(body.model_dump(mode="json"))
+        usual.say_usual(workspace, book, said, settings_words(said))
+        return reply(UsualShape.of(usual.usual_changes(workspace, book)))
 
     @api.post("/<int:book>/package", responses={202: JobShape})
     @asks(Right.OWN)

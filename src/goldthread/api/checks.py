@@ -51,7 +51,7 @@ def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlue
     def begin_checks(path: BookPath, query: ReadingLine) -> Response:
         """Begin the checks; the job gives what they found."""
         book = books.find_book(workspace, path.book)
-        asked, today = query.model_dump(mode="json"), books.today_of(book).isoformat()
+        asked, today = query.model_dump(mode="json", exclude_unset=True), books.today_of(book).isoformat()
         return reply(JobShape.of(jobs.start("check", book=book.id, asked=asked, today=today)), 202)
 
     return api

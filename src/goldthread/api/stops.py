@@ -174,7 +174,11 @@ class _Question:
 
         def begin() -> JobRow:
             today = books.today_of(books.find_book(self._workspace, book_id)).isoformat()
-            asked = {"question": self._kind.name, "asked": question.model_dump(mode="json"), "form": form}
+            asked = {
+                "question": self._kind.name,
+                "asked": question.model_dump(mode="json", exclude_unset=True),
+                "form": form,
+            }
             return self._jobs.start("write answer", book=book_id, today=today, **asked)
 
         def made() -> Response:
@@ -255,7 +259,8 @@ def _kept_of(evidence: Evidence[Any, Any], answer: Any, query: Any) -> Kept:
 
 def _part(query: BaseModel, model: type[BaseModel]) -> Any:
     """What a query says of a model whose fields it has among others; they were checked with the query."""
-    return model.model_construct(**{name: getattr(query, name) for name in model.model_fields})
+    said = query.model_fields_set & set(model.model_fields)
+    return model.model_construct(said, **{name: getattr(query, name) for name in model.model_fields})
 
 
 def blueprint(workspace: Workspace, jobs: JobBoard, answers: Answers) -> APIBlueprint:

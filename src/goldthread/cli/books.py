@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import Any
 
 import click
 
 from goldthread.cli.asking import reading_options
-from goldthread.stops.sentences.reading_line import ReadingLine
+from goldthread.cli.flags import flags_of
+from goldthread.stops.costs.given import Costed
+from goldthread.stops.sentences.reading_line import USUAL_NAMES, ReadingLine
 
 
 @click.group("book")
@@ -95,6 +98,43 @@ def book_settings(name: str, hide_people: bool | None) -> None:
         books.hide_people(workspace, book, hidden=hide_people)
     hides = books.find_state(workspace, book.id).hides_people
     click.echo(f"Readers see {'numbers' if hides else 'names'} of customers.")
+
+
+def _book_usual(name: str, take_back: tuple[str, ...], **given: Any) -> None:
+    """Show the usual settings of a book, which hold where a question says nothing else, or say some of them."""
+    from goldthread.actions import books, usual
+    from goldthread.cli.own import own_workspace
+    from goldthread.stops.usual import checked_usual, settings_words, usual_of
+
+    workspace = own_workspace()
+    book = books.find_book(workspace, name)
+    said = {setting: value for setting, value in given.items() if value not in (None, ())}
+    if said or take_back:
+        kept = {setting: value for setting, value in usual_of(book).items() if setting not in take_back}
+        said = checked_usual(kept | said)
+        usual.say_usual(workspace, book, said, settings_words(said))
+        book = books.find_book(workspace, name)
+    for words in settings_words(usual_of(book)) or ["No usual settings."]:
+        click.echo(words)
+
+
+book_group.add_command(
+    click.Command(
+        "usual",
+        callback=_book_usual,
+        help=_book_usual.__doc__,
+        params=[
+            click.Argument(["name"]),
+            *flags_of(Costed, without=set(Costed.model_fields) - set(USUAL_NAMES)),
+            click.Option(
+                ["--take-back"],
+                type=click.Choice(USUAL_NAMES, case_sensitive=False),
+                multiple=True,
+                help="A setting to take back.",
+            ),
+        ],
+    )
+)
 
 
 @book_group.command("list")

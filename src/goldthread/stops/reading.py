@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import re
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -12,23 +11,22 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date, to_day
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.choices import Firsts, LapseBy
+from goldthread.core.choices import Firsts
 from goldthread.core.history.fields import FieldValues, fields_by_name
 from goldthread.core.history.history import History, HistoryRule
-from goldthread.core.history.lapse import LapseRule
 from goldthread.core.limits import as_of_date
 from goldthread.cql2.meaning import choosing_orders, meaning_of
 from goldthread.cql2.nodes import as_text
 from goldthread.cql2.reading import read_condition
 from goldthread.errors import InvalidInput, NotFound
+from goldthread.stops.sentences.lapse import lapse_rule
 from goldthread.stops.sentences.reading_line import LATEST, TODAY, ListAs, ReadingLine
+from goldthread.stops.usual import as_usual
 from goldthread.store import lists
 from goldthread.store.books import BookRow
 from goldthread.store.lists import ListRow
 from goldthread.store.read.details import owners_of_keys
 from goldthread.workspace import Shelved, Workspace
-
-_LAPSE = re.compile(r"([0-9]{1,4})([dm])|([0-9]{1,3}(?:\.[0-9]{1,2})?)x")
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,6 +82,7 @@ class Read:
 
 def read_book(workspace: Workspace, book: BookRow, line: ReadingLine, today: dt.date) -> Read:
     """A book as a line reads it. Raises `InvalidInput` or `NotFound` for a choice that does not fit the book."""
+    line = as_usual(book, line)
     shelved = workspace.orders(book.id)
     rule = history_rule(line, shelved.orders, today)
     known = lists.list_lists(workspace.record.engine, book.id)
@@ -128,7 +127,7 @@ def history_rule(line: ReadingLine, book: OrderBook, today: dt.date) -> HistoryR
     # without a condition there is nothing to stand in either layer, and answers can be shared
     firsts = line.firsts if where is not None else Firsts.ALL
     as_of_day = _as_of_day(line.as_of, book, today)
-    return HistoryRule(as_of_day, frozenset(line.status), sources, where, firsts, _lapse(line), line.unit)
+    return HistoryRule(as_of_day, frozenset(line.status), sources, where, firsts, lapse_rule(line), line.unit)
 
 
 def _as_of_day(as_of: str, book: OrderBook, today: dt.date) -> int:
@@ -144,23 +143,6 @@ def _as_of_day(as_of: str, book: OrderBook, today: dt.date) -> int:
             f"{as_of[:40]} is not a date.", remedy="Give latest, today, or a date such as 2026-10-31.", field="as_of"
         ) from None
     return to_day(as_of_date(chosen))
-
-
-def _lapse(line: ReadingLine) -> LapseRule:
-    """The lapse rule of a line. Raises `InvalidInput`."""
-    found = _LAPSE.fullmatch(line.lapse)
-    if found is None or float(found[1] or found[3]) == 0:
-        raise InvalidInput(
-            f"{line.lapse[:40] or 'Nothing'} is not a span after which a customer is lapsed.",
-            remedy="Give days, calendar months or usual gaps, such as 90d, 6m or 2x.",
-            field="lapse",
-        )
-    by_activity = line.lapse_by is LapseBy.ACTIVITY
-    if found[3]:
-        return LapseRule(usual_gaps=float(found[3]), by_activity=by_activity)
-    if found[2] == "d":
-        return LapseRule(days=int(found[1]), by_activity=by_activity)
-    return LapseRule(months=int(found[1]), by_activity=by_activity)
 
 
 def place_of(workspace: Workspace, read: Read, customer_id: int) -> int:

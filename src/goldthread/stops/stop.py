@@ -229,7 +229,9 @@ class Answering(Generic[Q, A]):
         return self.file_name if isinstance(self.file_name, str) else self.file_name(question)
 
     def asked(self, workspace: Workspace, book: BookRow, question: Q, today: dt.date) -> A:
-        """The answer to a question of a book."""
+        """The answer to a question of a book, whose usual settings hold where it says nothing itself."""
         from goldthread.stops.reading import read_book
+        from goldthread.stops.usual import as_usual
 
+        question = as_usual(book, question)
         return self.ask(workspace, (self.read or read_book)(workspace, book, question, today), question)

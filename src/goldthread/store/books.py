@@ -39,13 +39,14 @@ _TOLD_MOST = 200
 
 @dataclass(frozen=True)
 class BookRow:
-    """A book on record."""
+    """A book on record. ``usual`` : its usual settings, a JSON object; empty for none."""
 
     id: int
     name: str
     currency: str
     time_zone: str
     revision: int
+    usual: str = ""
 
 
 @dataclass(frozen=True)
@@ -149,7 +150,7 @@ def _state_of_a_book() -> Select[Any]:
     parts = (CustomerList.id, " ", CustomerList.changes, " ", CustomerList.shared, " ", CustomerList.name)
     names = select(func.coalesce(func.sum(func.crc32(func.concat(*parts))), 0)).where(mine).scalar_subquery()
     has_own = func.if_(exists().where(mine, ~CustomerList.shared), 1, 0)
-    book = Book.id, Book.name, Book.currency, Book.time_zone, Book.revision
+    book = Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Book.usual
     return (
         # one column: to make ready for ten takes longer than asking for them
         select(func.json_array(*book, Revision.stamp, newest, count, names, Book.rounds, has_own, Book.hides_people))
@@ -203,7 +204,7 @@ def list_books(engine: Engine) -> list[BookRow]:
         return [_book(book) for book in session.scalars(select(Book).order_by(Book.name))]
 
 
-_ROW = select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision)
+_ROW = select(Book.id, Book.name, Book.currency, Book.time_zone, Book.revision, Book.usual)
 _BY_ID, _BY_NAME = _ROW.where(Book.id == bindparam("book")), _ROW.where(Book.name == bindparam("book"))
 
 
@@ -358,7 +359,7 @@ def rejected_of(engine: Engine, delivery_id: int) -> Iterator[RejectedRow]:
 
 
 def _book(book: Book) -> BookRow:
-    return BookRow(book.id, book.name, book.currency, book.time_zone, book.revision)
+    return BookRow(book.id, book.name, book.currency, book.time_zone, book.revision, book.usual)
 
 
 def keys_on_record(engine: Engine, book_id: int, kind: KeyKind, values: Sequence[str]) -> set[str]:

@@ -77,6 +77,12 @@ export const STOPS: readonly Stop[] = [
     load: () => import('$src/written/NotesPage.svelte'),
   },
   {
+    name: 'usual',
+    title: 'Usual settings',
+    apart: 'menu',
+    load: () => import('$src/sentence/UsualPage.svelte'),
+  },
+  {
     name: 'schedules',
     title: 'Schedules',
     apart: 'menu',

@@ -3,12 +3,20 @@
 from __future__ import annotations
 
 import datetime as dt
+from typing import Annotated
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from goldthread.actions.books import BookSummary
 from goldthread.actor import Right, Role
-from goldthread.shape import Id, Shape
+from goldthread.core.choices import LapseBy
+from goldthread.core.records import OrderStatus
+from goldthread.shape import Id, Moment, Shape
+from goldthread.stops.costs.given import MARGIN_LENGTH, Costed
+from goldthread.stops.sentences.sentence_shape import ControlShape, PartShape
+from goldthread.stops.usual import settings_words
+from goldthread.stops.usual_sentence import usual_sentence
+from goldthread.store.usual import UsualChangeRow
 
 
 class ProblemDetails(Shape):
@@ -64,6 +72,47 @@ class BookSettingsShape(Shape):
     contacts."""
 
     hides_people: bool
+
+
+class UsualBody(Shape):
+    """The usual settings of a book; what is blank is left to what everybody begins with. ``margin``: in percent, by
+    month as 42,2025-01=40. ``cac``: an amount, or spend. ``lapse``: 90d, 6m or 2x. ``status``: the statuses that
+    count."""
+
+    margin: Annotated[str, Field(max_length=MARGIN_LENGTH)] = ""
+    cac: Annotated[str, Field(max_length=20)] = ""
+    lapse: Annotated[str, Field(max_length=10)] = ""
+    lapse_by: LapseBy | None = None
+    status: Annotated[list[OrderStatus], Field(max_length=len(OrderStatus))] = Field(default_factory=list)
+
+
+class UsualChangeShape(Shape):
+    """All of the usual settings from a moment on, in words; none where they were taken back."""
+
+    words: list[str]
+    made_by: str
+    made_at: Moment
+
+
+class UsualShape(Shape):
+    """The usual settings of a book that are in force, also as a sentence with what each can be set to, and their latest
+    changes, the newest first."""
+
+    now: UsualBody
+    sentence: list[PartShape]
+    controls: list[ControlShape]
+    changes: list[UsualChangeShape]
+
+    @classmethod
+    def of(cls, rows: list[UsualChangeRow]) -> UsualShape:
+        said = rows[0].said if rows else {}
+        words = usual_sentence(said)
+        return cls(
+            now=UsualBody(**said),
+            sentence=PartShape.each_of(words.sentence),
+            controls=ControlShape.list_of(words.controls, Costed),
+            changes=[UsualChangeShape.like(row, words=settings_words(row.said)) for row in rows],
+        )
 
 
 class InFilesShape(Shape):

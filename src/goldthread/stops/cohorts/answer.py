@@ -76,12 +76,12 @@ def ask_cohorts(workspace: Workspace, read: Read, question: CohortQuestion) -> C
     if read.rest is not None:
         rest_table = cohort_table_of(workspace, read, read.rest, question.period, question.ages)
         rest_costs = _costs(workspace, read, question, rest_table)
-        rest = figure_table(rest_table, question.figure, question.average, rest_costs)
+        rest = figure_table(rest_table, question.figure_shown, question.average, rest_costs)
     return CohortAnswer(
         read,
         question,
         table,
-        figure_table(table, question.figure, question.average, costs),
+        figure_table(table, question.figure_shown, question.average, costs),
         rest,
         rest_table,
         _split(workspace, read, question, table, key) if question.split else None,
@@ -92,7 +92,7 @@ def ask_cohorts(workspace: Workspace, read: Read, question: CohortQuestion) -> C
 
 def _costs(workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable) -> Costs:
     """Profit alone needs costs."""
-    if question.figure is not CohortFigure.PROFIT_PER_CUSTOMER:
+    if question.figure_shown is not CohortFigure.PROFIT_PER_CUSTOMER:
         return Costs.none(table)
     return costs_of(workspace, read, question, table)
 
@@ -113,17 +113,17 @@ def _split(
     base = groups.labels.index(question.against) if question.against else (named or [0])[0]
     bought = bought_once(read.history, groups.of, groups.count)
     all_costs = [Costs.none(table)] * groups.count
-    if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
+    if question.figure_shown is CohortFigure.PROFIT_PER_CUSTOMER:
         all_costs = costs_of_groups(workspace, read, question, table, groups, tables)
     parts = [
         Group(
             label,
             tables[place],
-            figure_table(tables[place], question.figure, question.average, all_costs[place]),
+            figure_table(tables[place], question.figure_shown, question.average, all_costs[place]),
             int(bought.ordered[place]),
             int(bought.once[place]),
         )
         for place, label in enumerate(groups.labels)
     ]
-    differences = [difference(question.figure, each, tables[base]) for each in tables]
+    differences = [difference(question.figure_shown, each, tables[base]) for each in tables]
     return Split(groups, parts, base, differences)

@@ -23,7 +23,9 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         sheet=cohort_sheet,
         file_name=lambda question: f"cohorts-by-{question.period}",
         text=cohort_text,
-        picture=Picture(Drawn.CLOTH, "age", lambda answer: (answer.question.figure.value, "retention_rate"), "cohort"),
+        picture=Picture(
+            Drawn.CLOTH, "age", lambda answer: (answer.question.figure_shown.value, "retention_rate"), "cohort"
+        ),
         evidence=Evidence[CohortAnswer, CohortFigureName](
             figure=CohortFigureName,
             counted=lambda answer, figure: counted(answer, figure.cell()),

@@ -82,7 +82,7 @@ def counted(answer: CohortAnswer, cell: CellChoice) -> Counted:
 
 def counts_those_away(answer: CohortAnswer, cell: CellChoice) -> bool:
     """Whether a figure counts the customers who did not order."""
-    wanted = answer.question.figure is CohortFigure.CHURN and not cell.period
+    wanted = answer.question.figure_shown is CohortFigure.CHURN and not cell.period
     return wanted and (cell.cohort == ALL or cell.age is not None)
 
 
@@ -110,7 +110,7 @@ def _wanted(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts) -> Mas
         return _diagonal(answer, counts, cell.period)
     if cell.age is not None and cell.age >= counts.age_count:
         raise _not_in_table()
-    rests_on = counts.observed if answer.question.figure in COUNTS else counts.complete
+    rests_on = counts.observed if answer.question.figure_shown in COUNTS else counts.complete
     if cell.age is None:
         wanted[:, 1:] = rests_on[:, 1:]
     else:
@@ -145,7 +145,7 @@ def spread_cells(answer: CohortAnswer, cell: CellChoice, counts: CohortCounts, w
         return wanted
     rows = wanted.any(axis=1, keepdims=True)
     ages = np.arange(counts.age_count)
-    match answer.question.figure:
+    match answer.question.figure_shown:
         case CohortFigure.STILL_BUYING:
             further: Mask = ages >= cell.age
         case CohortFigure.CAME_BACK:
@@ -169,17 +169,17 @@ def _figure(answer: CohortAnswer, cell: CellChoice, cells: Cells) -> Figure:
             return _came_back(counted, size, words)
         return _of_cell(answer, cell, cells, size, words)
     averages = cells.figure.averages
-    if cell.period and question.figure not in COUNTS:
+    if cell.period and question.figure_shown not in COUNTS:
         orders = count_words(counted.orders, "order")
         return Figure(Unit.COUNT, float(counted.customers), f"customers with {orders}", words)
-    if question.figure in COUNTS:
-        value = _total(question.figure, counted)
-        return Figure(UNITS[question.figure], value, _beside(question.figure, counted), words)
+    if question.figure_shown in COUNTS:
+        value = _total(question.figure_shown, counted)
+        return Figure(UNITS[question.figure_shown], value, _beside(question.figure_shown, counted), words)
     cohorts = count_words(int(cells.rows.size), "cohort")
     if cell.age is None:
         return _overall(answer, cells, words, cohorts)
     return Figure(
-        UNITS.get(question.figure, Unit.SHARE),
+        UNITS.get(question.figure_shown, Unit.SHARE),
         _number(averages.values[cell.age]),
         f"over {count_words(int(averages.customers[cell.age]), 'customer')}",
         words,
@@ -192,7 +192,7 @@ def _figure(answer: CohortAnswer, cell: CellChoice, cells: Cells) -> Figure:
 
 def _of_cell(answer: CohortAnswer, cell: CellChoice, cells: Cells, size: int, words: str) -> Figure:
     row, age = int(cells.rows[0]), cell.age or 0
-    figure, kind = cells.figure, answer.question.figure
+    figure, kind = cells.figure, answer.question.figure_shown
     unusual = () if cell.group else _unusual(answer, cells.counted, row, age)
     made = Figure(
         UNITS.get(kind, Unit.SHARE),
@@ -216,7 +216,7 @@ def _came_back(counted: Counted, size: int, words: str) -> Figure:
 
 
 def _overall(answer: CohortAnswer, cells: Cells, words: str, cohorts: str) -> Figure:
-    counts, figure = cells.counts, answer.question.figure
+    counts, figure = cells.counts, answer.question.figure_shown
     who = count_words(cells.counted.customers, "customer")
     note = f"Over {count_words(int(cells.wanted.sum()), 'complete cell')} of {cohorts}"
     if figure in (CohortFigure.RETENTION, CohortFigure.CHURN):
@@ -248,7 +248,7 @@ def _beside(figure: CohortFigure, counted: Counted, size: int | None = None) -> 
 
 def _unusual(answer: CohortAnswer, counted: Counted, row: int, age: int) -> tuple[str, ...]:
     """What the customers of a cell have in common, in words. An odd cell in which nothing is found says so."""
-    if answer.question.figure in _UP_TO or counted.orders == 0:
+    if answer.question.figure_shown in _UP_TO or counted.orders == 0:
         return ()
     found = concentrations(answer.table, counted, row, age)[:3]
     if not found:

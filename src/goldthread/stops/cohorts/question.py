@@ -60,6 +60,13 @@ class CohortQuestion(Costed):
     layout: Layout = Field(Layout.TIDY, description="Of files: one row per cell, or the grid as people read it.")
 
     @property
+    def figure_shown(self) -> CohortFigure:
+        """As chosen; there is no profit where the gross margin is not set."""
+        if self.figure is CohortFigure.PROFIT_PER_CUSTOMER and not self.margin_set:
+            return CohortFigure.REVENUE_PER_CUSTOMER
+        return self.figure
+
+    @property
     def first_column_shown(self) -> bool:
         """As chosen; else hidden where it says nothing: shares of customers and of the first revenue."""
         if self.first_column is None:

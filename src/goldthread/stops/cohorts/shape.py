@@ -160,9 +160,9 @@ class CohortsShape(AnswerShape):
             **header(answer.read, answer.words),
             period=question.period,
             ages=question.ages,
-            figure=question.figure,
-            unit=unit_of(question.figure),
-            totalled=question.figure in COUNTS,
+            figure=question.figure_shown,
+            unit=unit_of(question.figure_shown),
+            totalled=question.figure_shown in COUNTS,
             first_column_shown=question.first_column_shown,
             by_calendar=question.by_calendar,
             view=question.view,
@@ -276,7 +276,7 @@ def _by_period(answer: CohortAnswer, counts: CohortCounts) -> list[float]:
     """The diagonals: what comes to each calendar period over all cohorts; none for elapsed ages."""
     if answer.question.ages is AgeKind.ELAPSED:
         return []
-    match answer.question.figure:
+    match answer.question.figure_shown:
         case CohortFigure.ORDERS | CohortFigure.AVERAGE_ORDER_VALUE:
             counted = counts.orders
         case CohortFigure.REVENUE | CohortFigure.REVENUE_PER_CUSTOMER | CohortFigure.PROFIT_PER_CUSTOMER:

@@ -38,7 +38,7 @@ def cohort_sheet(_workspace: Workspace, answer: CohortAnswer) -> Sheet:
         table = one_under_the_other(
             (group.label, write(answer, group.counts, group.figure)) for group in answer.split.parts
         )
-    own = unit_of(answer.question.figure) is Unit.SHARE
+    own = unit_of(answer.question.figure_shown) is Unit.SHARE
     named = (
         set(table.column_names) - {"group", "cohort", "customers"} if layout is Layout.GRID else {_value_name(answer)}
     )
@@ -46,7 +46,7 @@ def cohort_sheet(_workspace: Workspace, answer: CohortAnswer) -> Sheet:
 
 
 def _value_name(answer: CohortAnswer) -> str:
-    return answer.question.figure.value
+    return answer.question.figure_shown.value
 
 
 def _tidy(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable) -> pa.Table:
@@ -68,7 +68,7 @@ def _tidy(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable) -> pa
     }
     low, high = wilson_interval(counts.customers, np.broadcast_to(counts.size[:, None], counts.customers.shape))
     columns |= {"low": low[rows, ages], "high": high[rows, ages]}
-    if answer.question.figure not in _IN_EVERY_ROW:
+    if answer.question.figure_shown not in _IN_EVERY_ROW:
         columns[_value_name(answer)] = _column(answer, figure.values[rows, ages])
     return pa.table(columns)
 
@@ -101,7 +101,7 @@ def calendar_values(counts: CohortCounts, values: NDArray[np.float64], first_age
 
 def _column(answer: CohortAnswer, values: NDArray[np.float64]) -> pa.Array:
     missing = np.isnan(values)
-    match unit_of(answer.question.figure):
+    match unit_of(answer.question.figure_shown):
         case Unit.SHARE:
             return pa.array(np.where(missing, 0.0, values), mask=missing)
         case Unit.COUNT:

@@ -16,8 +16,7 @@ from goldthread.stops.cohorts.question import (
     Columns,
     FirstColumn,
 )
-from goldthread.stops.costs.controls import cost_controls
-from goldthread.stops.costs.given import cac_words, margin_words
+from goldthread.stops.costs.controls import cac_part, cost_controls, margin_part, revenue_is_shown
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import (
     Control,
@@ -68,7 +67,7 @@ def cohort_words(question: CohortQuestion, read: Read, groups: CustomerGroups | 
     """The question, how it is answered, and every choice."""
     return Words(
         _sentence(question),
-        [*_manner(question, read.fields), *whoever_matches(read)],
+        [*_manner(question, read), *whoever_matches(read)],
         _controls(question, read, groups),
     )
 
@@ -78,36 +77,37 @@ def _sentence(question: CohortQuestion) -> list[Part]:
         Part("Of those who first ordered in each "),
         Part(question.period.value, "period"),
         Part(", "),
-        Part(FIGURES[question.figure], "figure"),
+        Part(FIGURES[question.figure_shown], "figure"),
         Part(" "),
         Part(age_words(question.period, question.ages), "ages"),
         Part("?"),
     ]
 
 
-def _manner(question: CohortQuestion, fields: FieldValues) -> list[Part]:
+def _manner(question: CohortQuestion, read: Read) -> list[Part]:
     """How customers are split, and how the answer is averaged and laid out."""
     parts = [
-        *term(TERMS[question.figure], 5),
-        Part(_split_words(question, fields), "split"),
+        *term(TERMS[question.figure_shown], 5),
+        Part(_split_words(question, read.fields), "split"),
         Part(", as "),
         Part(_VIEWS[question.view], "view"),
     ]
     table = question.view is CohortView.TABLE
     if table and question.ages is AgeKind.CALENDAR and not question.split:
         parts += [Part(" by "), Part(_column_words(question, question.columns), "columns")]
-    if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
-        parts += [Part("; gross margin "), Part(margin_words(question.margin), "margin")]
-        parts += [Part(", CAC "), Part(cac_words(question.cac), "cac")]
+    if question.figure_shown is CohortFigure.PROFIT_PER_CUSTOMER:
+        parts += [Part("; gross margin "), margin_part(read, question), Part(", CAC "), cac_part(read, question)]
+    unset = revenue_is_shown(question) if question.figure_shown is not question.figure else []
     if not table:
-        return [*parts, Part(".")]
-    if question.figure not in COUNTS:
+        return [*parts, Part("."), *unset]
+    if question.figure_shown not in COUNTS:
         parts += [Part("; "), Part(_AVERAGES[question.average], "average")]
     return [
         *parts,
         Part(f"; the first {question.period} "),
         Part(_FIRST_COLUMN[_first_column(question)], "first_column"),
         Part("."),
+        *unset,
     ]
 
 
@@ -122,7 +122,7 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
         Control(
             "figure",
             "Figure",
-            (question.figure.value,),
+            (question.figure_shown.value,),
             tuple(Option(figure, words, TERMS[figure]) for figure, words in FIGURES.items()),
         ),
         Control("ages", "Time since the first order", (question.ages.value,), kinds),
@@ -132,7 +132,7 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
         words_control("view", "Shown as", question.view, _VIEWS),
         Control("split", "Customers", (question.split,), (Option("", TOGETHER), *splits)),
         Control("against", "Compared with", (question.against,), labels),
-        *cost_controls(question),
+        *cost_controls(read, question),
     ]
 
 
@@ -166,7 +166,7 @@ def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> s
     if cell.age is None:
         return f"{who}{joined} came back in any {period} after the first"
     when = age_phrase(period, question.ages, cell.age)
-    match question.figure:
+    match question.figure_shown:
         case CohortFigure.CHURN:
             return f"{who}{joined} did not order {when}"
         case CohortFigure.STILL_BUYING:

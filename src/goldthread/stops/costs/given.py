@@ -15,6 +15,8 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.sentences.reading_line import ReadingLine, Typed
 
 SPEND = "spend"
+NOT_SET = "gross margin not set: revenue is shown"
+"""What is said where profit would stand."""
 MARGIN_LENGTH = 4_000
 """Characters of a margin by month: room for every month of thirty years."""
 _MONTH = re.compile(r"(19|20|21)[0-9]{2}-(0[1-9]|1[0-2])")
@@ -26,12 +28,22 @@ class Margined(ReadingLine):
     """A question about what is left of revenue."""
 
     margin: Annotated[str, Typed("text", "percent", "42, or 42,2025-01=40")] = Field(
-        "100", description="Gross margin in percent; by month as 42,2025-01=40, each until the next."
+        "",
+        description="Gross margin in percent; by month as 42,2025-01=40, each until the next. Where it is not set, "
+        "revenue is shown.",
     )
 
     @property
+    def margin_set(self) -> bool:
+        """Whether a gross margin is known, so that there is a profit."""
+        return bool(self.margin.strip())
+
+    @property
     def margin_shares(self) -> tuple[float, tuple[tuple[int, float], ...]]:
-        """The gross margin as a fraction, and month indices with that from each on. Raises `InvalidInput`."""
+        """The gross margin as a fraction, NaN where it is not set, and month indices with that from each on. Raises
+        `InvalidInput`."""
+        if not self.margin_set:
+            return float("nan"), ()
         if len(self.margin) > MARGIN_LENGTH:
             raise InvalidInput("That is too long for a gross margin.", remedy=_REMEDY, field="margin")
         base, *named = [part.strip() for part in self.margin.split(",")]
@@ -83,7 +95,9 @@ def decimal_given(text: str, of: str, remedy: str) -> Decimal:
 
 
 def margin_words(margin: str) -> str:
-    """A margin as people say it: 42 %, or 42 %, 40 % from 2025-01."""
+    """A margin as people say it: 42 %, or 42 %, 40 % from 2025-01; not set."""
+    if not margin.strip():
+        return "not set"
     base, *named = [part.strip() for part in margin.split(",")]
     changes = (part.partition("=") for part in named)
     return ", ".join([f"{base} %", *(f"{percent.strip()} % from {month.strip()}" for month, _, percent in changes)])

@@ -23,6 +23,7 @@ from goldthread.stops.followup.question import (
     WorkedQuestion,
 )
 from goldthread.stops.reading import Read
+from goldthread.stops.sentences.lapse import lapse_words
 from goldthread.stops.sentences.reading_line import LAPSE_BY_WORDS
 from goldthread.stops.sentences.sentence import (
     Control,
@@ -31,13 +32,14 @@ from goldthread.stops.sentences.sentence import (
     Words,
     count_words,
     lapse_control,
-    lapse_words,
+    lapse_part,
     list_words,
     term,
     view_control,
     words_control,
 )
 from goldthread.stops.sentences.sequence import direction_words, sequence_controls
+from goldthread.stops.usual import usual_words
 
 Question = FollowUpQuestion | StandingQuestion | LapseCurveQuestion | WorkedQuestion | OutcomesQuestion
 
@@ -95,7 +97,7 @@ def boundary_words(read: Read) -> str:
     """Where the lapse rule draws the line on the as-of date: latest order on 2 Aug 2026 or earlier is lapsed."""
     rule, sign = read.history.rule.lapse, sign_words(read)
     if not rule.is_span:
-        return f"who waits longer than {lapse_words(read)} since the latest {sign} is lapsed"
+        return f"who waits longer than {lapse_words(read.line.lapse)} since the latest {sign} is lapsed"
     last = rule.last_lapsed_day(read.as_of_day)
     return f"latest {sign} on {date_words(last)} or earlier is lapsed, {date_words(last + 1)} is active"
 
@@ -111,9 +113,9 @@ def _limit_words(read: Read) -> str:
 def _rule(read: Read) -> list[Part]:
     return [
         Part("Lapsed after "),
-        Part(lapse_words(read), "lapse"),
+        lapse_part(read),
         Part(", "),
-        Part(LAPSE_BY_WORDS[read.line.lapse_by], "lapse_by"),
+        Part(f"{LAPSE_BY_WORDS[read.line.lapse_by]}{usual_words(read.book, read.line, 'lapse_by')}", "lapse_by"),
         Part(f"{_limit_words(read)}."),
     ]
 

@@ -13,7 +13,7 @@ from goldthread.stops.sentences.sentence import (
     Part,
     Words,
     lapse_control,
-    lapse_words,
+    lapse_part,
     term,
     words_control,
 )
@@ -62,7 +62,7 @@ def _manner(read: Read, question: NewnessQuestion) -> list[Part]:
         Part(", shown as "),
         Part(_VIEWS[question.view], "view"),
         Part(f"; won back: again after {'' if is_span else 'more than '}"),
-        Part(lapse_words(read), "lapse"),
+        lapse_part(read),
         Part(" or more without an order." if is_span else " without an order, as they were expected then."),
     ]
 

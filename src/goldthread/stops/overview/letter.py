@@ -13,9 +13,12 @@ from goldthread.core.calendar_words import date_words, period_words
 from goldthread.core.choices import Flow, Period
 from goldthread.core.history.standing import Standing
 from goldthread.core.money import minor_of
+from goldthread.stops.costs.given import NOT_SET
 from goldthread.stops.overview.answer import BACK_BY_MONTH, CameBack, SummaryAnswer
 from goldthread.stops.sentences.amounts import amount_words
-from goldthread.stops.sentences.sentence import count_words, lapse_words, number_words, percent_words
+from goldthread.stops.sentences.lapse import lapse_words
+from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
+from goldthread.stops.usual import is_usual
 
 YEAR = 12
 SILENT_LEAST_DAYS = 7
@@ -207,7 +210,7 @@ def _standing(answer: SummaryAnswer) -> Paragraph:
         Said("."),
     ]
     note = [
-        Said(f"Lapsed after {lapse_words(answer.read)} without an order. "),
+        Said(f"Lapsed after {lapse_words(answer.read.line.lapse)} without an order. "),
         Said("Whom to contact", Goes("followup")),
         Said("."),
     ]
@@ -219,9 +222,12 @@ def _worth(answer: SummaryAnswer) -> Paragraph | None:
     age = found.payback.largest_age
     if age is None:
         return None
-    costs = {"margin": answer.question.margin, "cac": answer.question.cac}
+    book, question = answer.read.book, answer.question
+    costs = {name: getattr(question, name) for name in ("margin", "cac") if not is_usual(book, question, name)}
     goes = Goes("worth", {"view": "payback", **costs})
     at = min(YEAR, age)
+    if not answer.question.margin_set:
+        return _worth_in_revenue(answer, goes, at)
     gross = found.payback.affordable_at(at)
     margin = f"at a gross margin of {answer.question.margin.split(',')[0]} %"
     arithmetic = [Said("The arithmetic", Goes("worth", costs)), Said(".")]
@@ -242,9 +248,27 @@ def _worth(answer: SummaryAnswer) -> Paragraph | None:
     return Paragraph(Topic.WORTH, said, [Said(f"{brought}, {margin}, before CAC. "), *arithmetic])
 
 
+def _worth_in_revenue(answer: SummaryAnswer, goes: Goes, at: int) -> Paragraph:
+    """Where no gross margin is known, nothing is known of profit."""
+    found = answer.worth
+    said = [Said("A customer brings "), Said(amount_words(float(found.payback.revenue_minor[at])), goes)]
+    said.append(Said(f" {answer.read.book.currency} of revenue by month {at}"))
+    if np.isnan(found.cac_minor):
+        said.append(Said("; what winning one costs is not recorded."))
+    else:
+        said += [
+            Said("; winning one cost "),
+            Said(amount_words(found.cac_minor), Goes("worth", {"view": "spend"})),
+            Said("."),
+        ]
+    return Paragraph(
+        Topic.WORTH, said, [Said(f"{NOT_SET.capitalize()}. "), Said("Usual settings", Goes("usual")), Said(".")]
+    )
+
+
 def looks(answer: SummaryAnswer) -> list[Look]:
     """What needs attention, the most pressing first."""
-    return [*_rounds(answer), *_silent_sources(answer), *_odd_months(answer), *_noticed(answer)]
+    return [*_rounds(answer), *_silent_sources(answer), *_odd_months(answer), *_noticed(answer), *_unset(answer)]
 
 
 def _rounds(answer: SummaryAnswer) -> Iterator[Look]:
@@ -301,6 +325,11 @@ def _noticed(answer: SummaryAnswer) -> Iterator[Look]:
         yield Look(
             what, "spend without anybody new, or the reverse", Goes("worth", {"view": "spend", "shown": "problems"})
         )
+
+
+def _unset(answer: SummaryAnswer) -> Iterator[Look]:
+    if answer.orders and not answer.question.margin_set:
+        yield Look("Gross margin not set", "revenue is shown where profit would be: what is it?", Goes("usual"))
 
 
 def identity_words(answer: SummaryAnswer) -> str:

@@ -81,7 +81,7 @@ class NamedListShape(Shape):
 class PicturesShape(Shape):
     """What the small pictures are drawn of: orders of the last months; retention rates of the latest cohorts by age,
     null where not yet; customers by standing; the day by which half have ordered again; profit per customer by month,
-    after what winning one cost where that is known."""
+    after what winning one cost where that is known; revenue where the gross margin is not set."""
 
     months: list[int]
     retention: list[list[float | None]]
@@ -127,8 +127,9 @@ class SummaryShape(AnswerShape):
 def _pictures(answer: SummaryAnswer) -> PicturesShape:
     table, worth = answer.figures.table, answer.worth
     rows = np.flatnonzero(table.size)[-COHORTS_DRAWN:]
-    cac = 0.0 if np.isnan(worth.cac_minor) else worth.cac_minor
-    curve = [-cac, *(worth.payback.affordable_minor[:CURVE_AGES_DRAWN] - cac).tolist()]
+    cac = 0.0 if np.isnan(worth.cac_minor) or not answer.question.margin_set else worth.cac_minor
+    brought = worth.payback.affordable_minor if answer.question.margin_set else worth.payback.revenue_minor
+    curve = [-cac, *(brought[:CURVE_AGES_DRAWN] - cac).tolist()]
     return PicturesShape(
         months=answer.figures.months.tolist(),
         retention=[

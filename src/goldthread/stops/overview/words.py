@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from goldthread.core.calendar_words import date_words
-from goldthread.stops.costs.controls import cost_controls
-from goldthread.stops.costs.given import cac_words, margin_words
+from goldthread.stops.costs.controls import cac_part, cost_controls, margin_part
 from goldthread.stops.overview.question import SummaryQuestion
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.amounts import amount_words
@@ -13,7 +12,7 @@ from goldthread.stops.sentences.sentence import (
     Words,
     count_words,
     lapse_control,
-    lapse_words,
+    lapse_part,
     term,
 )
 
@@ -26,11 +25,11 @@ def summary_words(read: Read, question: SummaryQuestion, orders: int, customers:
         *term("Business summary", 10),
         Part(f"{count_words(orders, 'order')} of {count_words(customers, 'customer')}, "),
         Part(f"{amount_words(revenue_minor, whole=True)} {read.book.currency}{since}. Lapsed after "),
-        Part(lapse_words(read), "lapse"),
+        lapse_part(read),
         Part(", gross margin "),
-        Part(margin_words(question.margin), "margin"),
+        margin_part(read, question),
         Part(", CAC "),
-        Part(cac_words(question.cac), "cac"),
+        cac_part(read, question),
         Part("."),
     ]
-    return Words(sentence, manner, [lapse_control(read), *cost_controls(question)])
+    return Words(sentence, manner, [lapse_control(read), *cost_controls(read, question)])

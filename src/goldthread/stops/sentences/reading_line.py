@@ -6,7 +6,7 @@ flags, with their types, defaults and descriptions; nothing else lists them.
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Annotated, Any, Literal
@@ -30,6 +30,8 @@ LAPSE_WORDS = {
 }
 """The lapse rules that are offered; any other number of days, months or usual gaps can be given."""
 LAPSE_BY_WORDS = {LapseBy.ORDERS: "orders alone count", LapseBy.ACTIVITY: "payments count too"}
+USUAL_NAMES = ("margin", "cac", "lapse", "lapse_by", "status")
+"""The choices of which a book has usual values (definitions, section 11)."""
 _SCHEMAS: dict[tuple[Hashable, ...], dict[str, Any]] = {}
 
 
@@ -104,3 +106,18 @@ class InColumns(ReadingLine):
     sort: Annotated[str, Field(max_length=40, pattern=r"^([a-z0-9_]+(~(up|down))?)?$")] = Field(
         "", description="The column of the file that rows stand by, as revenue~down; the usual sequence when not given."
     )
+
+
+def status_words(status: Sequence[OrderStatus]) -> str:
+    """Which statuses count, by those that do not."""
+    out = [each.value for each in OrderStatus if each not in status]
+    if not out:
+        return "whatever their status"
+    if len(status) == 1:
+        return f"{status[0]} ones only"
+    return f"{listed(out)} left out"
+
+
+def listed(words: Sequence[str]) -> str:
+    """Words one after another: a, b and c."""
+    return " and ".join(filter(None, [", ".join(words[:-1]), words[-1]]))

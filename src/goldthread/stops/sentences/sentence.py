@@ -5,7 +5,7 @@ A sentence is a list of parts; a part with a ``control`` is a word that can be c
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import TypeVar
@@ -17,7 +17,17 @@ from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import chooses_orders, in_words
 from goldthread.cql2.reading import read_condition
 from goldthread.stops.reading import Read
-from goldthread.stops.sentences.reading_line import LAPSE_WORDS, LATEST, TODAY, ListAs, ReadingLine
+from goldthread.stops.sentences.lapse import lapse_words
+from goldthread.stops.sentences.reading_line import (
+    LAPSE_WORDS,
+    LATEST,
+    TODAY,
+    ListAs,
+    ReadingLine,
+    listed,
+    status_words,
+)
+from goldthread.stops.usual import usual_of, usual_words
 from goldthread.store.lists import ListRow
 
 
@@ -95,7 +105,7 @@ def reading_line(read: Read) -> list[Part]:
         Part(" "),
         Part(_sources(line, history), "source"),
         Part(", "),
-        Part(_statuses(line), "status"),
+        Part(f"{status_words(line.status)}{usual_words(read.book, line, 'status')}", "status"),
         Part(", as of "),
         Part(date_words(history.rule.as_of_day), "as_of"),
         Part(", "),
@@ -192,17 +202,21 @@ def history_controls(read: Read) -> list[Control]:
     ]
 
 
-def lapse_words(read: Read) -> str:
+def lapse_part(read: Read) -> Part:
     """After how long without an order a customer is called lapsed: 90 days, 6 calendar months, 1.5 usual gaps."""
-    text = read.line.lapse
-    units = {"d": "day", "m": "calendar month", "x": "usual gap"}
-    return LAPSE_WORDS.get(text) or f"{text[:-1]} {units[text[-1]]}{'' if text[:-1] == '1' else 's'}"
+    return Part(f"{lapse_words(read.line.lapse)}{usual_words(read.book, read.line, 'lapse')}", "lapse")
 
 
 def lapse_control(read: Read, title: str = "Lapsed after") -> Control:
     """After how long without an order a customer is called lapsed."""
-    options = tuple(Option(value, label) for value, label in LAPSE_WORDS.items())
-    return Control("lapse", title, (read.line.lapse,), options)
+    return Control("lapse", title, (read.line.lapse,), with_usual(read, "lapse", LAPSE_WORDS, lapse_words))
+
+
+def with_usual(read: Read, name: str, offered: Mapping[str, str], words: Callable[[str], str]) -> tuple[Option, ...]:
+    """What a choice can be set to: the usual value first, where the book has one, and those that are offered."""
+    usual = usual_of(read.book).get(name)
+    first = () if usual is None else (Option(usual, words(usual), "usual"),)
+    return (*first, *(Option(value, label) for value, label in offered.items() if value != usual))
 
 
 Word = TypeVar("Word", bound=StrEnum)
@@ -249,17 +263,4 @@ def numbered(number: int) -> str:
 def _sources(line: ReadingLine, history: History) -> str:
     if history.rule.sources is None:
         return "of every source"
-    return f"from {_listed(sorted(line.source))}"
-
-
-def _statuses(line: ReadingLine) -> str:
-    out = [status.value for status in OrderStatus if status not in line.status]
-    if not out:
-        return "whatever their status"
-    if len(line.status) == 1:
-        return f"{line.status[0].value} ones only"
-    return f"{_listed(out)} left out"
-
-
-def _listed(words: Sequence[str]) -> str:
-    return " and ".join(filter(None, [", ".join(words[:-1]), words[-1]]))
+    return f"from {listed(sorted(line.source))}"

@@ -13,6 +13,7 @@ from goldthread.core.worth.acquisition import MonthOfSpend, Spend
 from goldthread.core.worth.arithmetic import Changed, Changes
 from goldthread.core.worth.bands import bundles_of_groups, intervals
 from goldthread.core.worth.compared import ValuesCompared, compared
+from goldthread.core.worth.margins import Margins
 from goldthread.core.worth.revenue_shares import RevenueShares, revenue_shares
 from goldthread.errors import InvalidInput
 from goldthread.stops.cohort_tables import cohort_table_of
@@ -164,7 +165,7 @@ def ask_payback(workspace: Workspace, read: Read, question: PaybackQuestion) -> 
 def _band(workspace: Workspace, read: Read, question: WorthQuestion | PaybackQuestion, groups: ValueGroups) -> Band:
     """How sure the profit of all together is; what winning them cost is taken as known."""
     whole, margins = groups.whole, margins_of(question)
-    if whole.table.cohort_count == 0:
+    if whole.table.cohort_count == 0 or not question.margin_set:
         return Band(np.zeros(0), np.zeros(0))
     known = ~np.isnan(whole.costs.cac_minor)
 
@@ -204,10 +205,9 @@ def ask_compare(workspace: Workspace, read: Read, question: CompareQuestion) -> 
     table = cohort_table_of(workspace, read, read.history, question.period, question.ages)
     one = side_of(workspace, read, question.one, "one")
     other = side_of(workspace, read, question.other, "other", instead_of=one)
-    key = ("compared", *read.key, question.period, question.ages, margins_of(question), question.one, question.other)
-    found = workspace.answer(
-        read.shelved, key, lambda: compared(table, margins_of(question), one.members, other.members)
-    )
+    margins = margins_of(question) if question.margin_set else Margins(1.0)
+    key = ("compared", *read.key, question.period, question.ages, margins, question.one, question.other)
+    found = workspace.answer(read.shelved, key, lambda: compared(table, margins, one.members, other.members))
     return CompareAnswer(read, question, table, (one, other), found)
 
 

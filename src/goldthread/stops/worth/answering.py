@@ -37,14 +37,31 @@ from goldthread.stops.worth.question import (
     TopCustomersQuestion,
     WorthFigureName,
     WorthQuestion,
+    drawn,
 )
 from goldthread.stops.worth.shape import CompareShape, PaybackShape, WorthShape
-from goldthread.stops.worth.sheet import compare_sheet, payback_sheet, spend_sheet, top_customers_sheet, worth_sheet
+from goldthread.stops.worth.sheet import (
+    compare_sheet,
+    compared_column,
+    payback_sheet,
+    spend_sheet,
+    top_customers_sheet,
+    worth_sheet,
+)
 
 
 def _if_or_not(question: WorthQuestion) -> str:
     changed = any(question.change(name) for name in ("if_margin", "if_cac", "if_order_value", "if_retention"))
     return "worth-if" if changed else "worth"
+
+
+def _payback_columns(answer: PaybackAnswer) -> tuple[str, ...]:
+    return (f"{drawn(answer.question)}_per_customer",)
+
+
+def _compared_columns(answer: CompareAnswer) -> tuple[str, ...]:
+    brought = compared_column(answer)
+    return (brought, f"other_{brought}")
 
 
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
@@ -68,7 +85,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=PaybackShape,
         sheet=payback_sheet,
         file_name=lambda question: f"payback-by-{question.period}",
-        picture=Picture(Drawn.CURVES, "age", ("profit_per_customer",), "group"),
+        picture=Picture(Drawn.CURVES, "age", _payback_columns, "group"),
         evidence=Evidence(
             PaybackFigureName,
             evidence.payback_counted,
@@ -97,7 +114,7 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
         shape=CompareShape,
         sheet=compare_sheet,
         file_name="compared-by-age",
-        picture=Picture(Drawn.CURVES, "age", ("profit_per_customer", "other_profit_per_customer")),
+        picture=Picture(Drawn.CURVES, "age", _compared_columns),
         evidence=Evidence(
             CompareFigureName,
             evidence.compare_counted,

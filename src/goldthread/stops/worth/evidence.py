@@ -16,6 +16,7 @@ from goldthread.core.counted import Counted
 from goldthread.core.worth.acquisition import FirstChannelIs
 from goldthread.errors import InvalidInput
 from goldthread.stops.behind.evidence import Figure, Opened, Unit, opened_of
+from goldthread.stops.costs.given import NOT_SET
 from goldthread.stops.sentences.amounts import amount_words
 from goldthread.stops.sentences.sentence import count_words, number_words, percent_words
 from goldthread.stops.worth.answer import (
@@ -44,6 +45,16 @@ Mask = NDArray[np.bool_]
 _LATER = frozenset({WorthMeasure.AVERAGE_RETENTION_RATE, WorthMeasure.AVERAGE_CHURN_RATE, WorthMeasure.LIFESPAN})
 _UP_TO_AGE = frozenset({WorthMeasure.OBSERVED_GROSS_PROFIT, WorthMeasure.OBSERVED_PROFIT, WorthMeasure.OBSERVED_AGE})
 _PER_CUSTOMER = frozenset({WorthMeasure.CUSTOMERS, WorthMeasure.ORDERS_PER_CUSTOMER, WorthMeasure.PROJECTED_CLV})
+_OF_PROFIT = frozenset(
+    {
+        WorthMeasure.GROSS_MARGIN,
+        WorthMeasure.PROJECTED_CLV,
+        WorthMeasure.OBSERVED_GROSS_PROFIT,
+        WorthMeasure.OBSERVED_PROFIT,
+        WorthMeasure.BREAK_EVEN_AGE,
+    }
+)
+"""What there is none of where the gross margin is not set."""
 OF_EVERYBODY = frozenset({WorthMeasure.SPEND, WorthMeasure.NEW_CUSTOMERS, WorthMeasure.CAC})
 _UNITS = {
     MeasureUnit.COUNT: Unit.COUNT,
@@ -178,6 +189,8 @@ def _note(answer: WorthAnswer, figure: WorthFigureName, value: float) -> str:
     if measure is WorthMeasure.PROJECTED_CLV and found.observed_gross_minor > 0:
         times, age = value / found.observed_gross_minor, found.payback.largest_age
         return f"{times:.1f} times what was observed by {answer.question.period} {age}."
+    if measure in _OF_PROFIT and not answer.question.margin_set:
+        return f"{NOT_SET.capitalize()}."
     if measure is WorthMeasure.BREAK_EVEN_AGE and np.isnan(value):
         return "Not yet." if not np.isnan(found.cac_minor) else "What winning a customer cost is not known."
     return ""
@@ -222,6 +235,15 @@ def payback_words_of(answer: PaybackAnswer, figure: PaybackFigureName) -> str:
     return f"Customers{group} {whose}, and all they ordered up to {period} {figure.age}"
 
 
+def _revenue_at(answer: PaybackAnswer, figure: PaybackFigureName) -> float:
+    """Revenue per customer at a point of a curve."""
+    group = answer.groups.group(figure.group)
+    if figure.cohort == ALL:
+        return float(group.arithmetic.payback.revenue_minor[figure.age])
+    row = group.counts.labels.index(figure.cohort)
+    return float(group.counts.revenue_minor[row, : figure.age + 1].sum()) / max(1, int(group.counts.size[row]))
+
+
 def open_payback(answer: PaybackAnswer, figure: PaybackFigureName, offset: int, limit: int) -> Opened:
     """A point of a curve: profit per customer, with revenue, CAC and what winning one may cost beside it."""
     cells = payback_cells(answer, figure)
@@ -235,12 +257,15 @@ def open_payback(answer: PaybackAnswer, figure: PaybackFigureName, offset: int, 
         profit, size = float(found.profit.values[row, age]), int(group.counts.size[row])
         cac = float(group.costs.cac_minor[row])
         gross = float(group.costs.gross(group.counts)[row, : age + 1].sum()) / size if size else float("nan")
+    value, what = profit, "profit"
     note = f"{amount_words(gross)} before CAC, which is the most that winning one may cost to be paid back by then"
+    if not answer.question.margin_set:
+        value, what, note = _revenue_at(answer, figure), "revenue", NOT_SET.capitalize()
     note += "; what it cost is not known." if np.isnan(cac) else f"; winning one cost {amount_words(cac)}."
     shown = Figure(
         Unit.MONEY,
-        None if np.isnan(profit) else profit,
-        f"profit for each of {count_words(size, 'customer')}",
+        None if np.isnan(value) else value,
+        f"{what} for each of {count_words(size, 'customer')}",
         f"{payback_words_of(answer, figure)}.",
         note,
         averaged=True,
@@ -314,10 +339,11 @@ def open_compare(answer: CompareAnswer, figure: CompareFigureName, offset: int, 
     low, high = float(side.low_minor[figure.age]), float(side.high_minor[figure.age])
     bounds = f"{amount_words(low)} to {amount_words(high)}"
     note = "" if np.isnan(low) else f"95 % confidence interval {bounds}, a bootstrap over customers."
+    what = "profit before CAC" if answer.question.margin_set else "revenue"
     shown = Figure(
         Unit.MONEY,
         None if np.isnan(value) else value,
-        f"profit before CAC for each of {count_words(size, 'customer')}",
+        f"{what} for each of {count_words(size, 'customer')}",
         f"{compare_words_of(answer, figure)}.",
         note,
         averaged=True,

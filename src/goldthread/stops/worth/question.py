@@ -43,6 +43,19 @@ class WorthMeasure(StrEnum):
     BREAK_EVEN_AGE = "break_even_age"
 
 
+class Brought(StrEnum):
+    """What of a customer is drawn by age."""
+
+    PROFIT = "profit"
+    REVENUE = "revenue"
+
+
+def drawn(question: Margined) -> Brought:
+    """What is drawn of a question: there is no profit where the gross margin is not set."""
+    asked: Brought = getattr(question, "figure", Brought.PROFIT)
+    return asked if question.margin_set else Brought.REVENUE
+
+
 class ByAge(ReadingLine):
     """A question about what customers have brought by age."""
 
@@ -79,13 +92,6 @@ class WorthFigureName(BaseModel):
 
     measure: WorthMeasure = Field(description="Which figure.")
     group: str = Field("", description="A group of the split; all customers when none is named.")
-
-
-class Brought(StrEnum):
-    """What of a customer is drawn by age."""
-
-    PROFIT = "profit"
-    REVENUE = "revenue"
 
 
 class PaybackQuestion(Costed, ByAge):

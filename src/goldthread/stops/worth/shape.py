@@ -20,7 +20,7 @@ from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, WorthAnswer
 from goldthread.stops.worth.groups import ValueGroup
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
-from goldthread.stops.worth.question import Brought, WorthMeasure
+from goldthread.stops.worth.question import Brought, WorthMeasure, drawn
 from goldthread.stops.worth.words import if_words
 
 Floats = NDArray[np.float64]
@@ -101,13 +101,15 @@ class IfShape(Shape):
 
 
 class WorthShape(AnswerShape):
-    """What customers are worth: observed, and by the shop-floor formula. ``misleads`` says how the two differ."""
+    """What customers are worth: observed, and by the shop-floor formula. ``figure`` : what the curve is of, revenue
+    where the gross margin is not set. ``misleads`` says how the two differ."""
 
     period: Period
     ages: AgeKind
     split_title: str
     measures: list[MeasureShape]
     groups: list[WorthGroupShape]
+    figure: Brought
     curve: BroughtCurveShape
     changed: IfShape | None
     misleads: str
@@ -125,7 +127,8 @@ class WorthShape(AnswerShape):
                 WorthGroupShape(label=each.label, measures=MeasureShape.list_of(each.arithmetic, question.period))
                 for each in answer.groups.parts
             ],
-            curve=curve_of(whole, answer.band),
+            figure=drawn(question),
+            curve=curve_of(whole, answer.band, drawn(question)),
             changed=_changed(answer),
             misleads=misleads(answer),
         )
@@ -184,10 +187,11 @@ def misleads(answer: WorthAnswer) -> str:
     )
 
 
-def curve_of(group: ValueGroup, band: Band | None, figure: Brought = Brought.PROFIT) -> BroughtCurveShape:
-    """The average of a group."""
+def curve_of(group: ValueGroup, band: Band | None, figure: Brought) -> BroughtCurveShape:
+    """The average of a group. ``band`` : that of profit."""
     found = group.arithmetic.payback
     of_revenue = figure is Brought.REVENUE
+    band = None if of_revenue else band
     complete = 0 if found.largest_age is None else found.largest_age + 1
     return BroughtCurveShape(
         label=group.label,
@@ -213,13 +217,15 @@ class AffordableShape(Shape):
 
 
 class PaybackShape(AnswerShape):
-    """Profit or revenue per customer by age: of all together, and of each cohort or group."""
+    """Profit or revenue per customer by age: of all together, and of each cohort or group. ``margin_set`` : whether a
+    gross margin is known, so that something says when winning a customer is paid back."""
 
     period: Period
     ages: AgeKind
     split_title: str
     age_count: int
     figure: Brought
+    margin_set: bool
     whole: BroughtCurveShape
     cohorts: list[BroughtCurveShape]
     groups: list[BroughtCurveShape]
@@ -235,10 +241,11 @@ class PaybackShape(AnswerShape):
             ages=question.ages,
             split_title=groups.split_title,
             age_count=groups.whole.counts.age_count,
-            figure=question.figure,
-            whole=curve_of(groups.whole, answer.band if question.figure is Brought.PROFIT else None, question.figure),
-            cohorts=[] if groups.parts else _cohorts(groups.whole, question.figure),
-            groups=[curve_of(each, None, question.figure) for each in groups.parts],
+            figure=drawn(question),
+            margin_set=question.margin_set,
+            whole=curve_of(groups.whole, answer.band, drawn(question)),
+            cohorts=[] if groups.parts else _cohorts(groups.whole, drawn(question)),
+            groups=[curve_of(each, None, drawn(question)) for each in groups.parts],
             within=list(PAID_BACK_WITHIN),
             affordable=[_affordable(each) for each in (groups.whole, *groups.parts)],
         )
@@ -284,8 +291,8 @@ def _affordable(group: ValueGroup) -> AffordableShape:
 
 
 class SideShape(Shape):
-    """One of two groups by age: customers of the cohorts complete at it, and profit per customer before CAC up to it
-    with its 95 % confidence interval."""
+    """One of two groups by age: customers of the cohorts complete at it, and profit per customer before CAC up to it,
+    or revenue, with its 95 % confidence interval."""
 
     words: str
     customers: list[int]
@@ -295,7 +302,8 @@ class SideShape(Shape):
 
 
 class CompareShape(AnswerShape):
-    """Two groups at the same age. ``difference`` : what a customer of one brought more, with its 95 %
+    """Two groups at the same age. ``figure`` : what is compared, revenue where the gross margin is not set.
+    ``difference`` : what a customer of one brought more, with its 95 %
     confidence interval.
 
     ``age`` : the largest age that half of each have completed; null where there is none. ``both`` : customers in both.
@@ -304,6 +312,7 @@ class CompareShape(AnswerShape):
 
     period: Period
     ages: AgeKind
+    figure: Brought
     sides: list[SideShape]
     difference: list[float | None]
     low: list[float | None]
@@ -320,6 +329,7 @@ class CompareShape(AnswerShape):
             **header(answer.read, answer.words),
             period=question.period,
             ages=question.ages,
+            figure=drawn(question),
             sides=[
                 SideShape(
                     words=named.words,

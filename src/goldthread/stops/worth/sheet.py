@@ -16,7 +16,7 @@ from goldthread.stops.sheet import Sheet, exact_money, known_numbers, one_under_
 from goldthread.stops.worth.answer import CompareAnswer, PaybackAnswer, SpendAnswer, TopCustomersAnswer, WorthAnswer
 from goldthread.stops.worth.groups import ValueGroup
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, value_of
-from goldthread.stops.worth.question import ALL, WorthMeasure
+from goldthread.stops.worth.question import ALL, WorthMeasure, drawn
 from goldthread.workspace import Workspace
 
 Floats = NDArray[np.float64]
@@ -140,19 +140,25 @@ def compare_sheet(_workspace: Workspace, answer: CompareAnswer) -> Sheet:
     """One row per age."""
     found = answer.compared
     most = max(int(np.count_nonzero(side.customers)) for side in (found.one, found.other))
+    brought = compared_column(answer)
     table = pa.table(
         {
             "age": np.arange(most),
             "customers": found.one.customers[:most],
-            "profit_per_customer": _money(found.one.gross_minor[:most]),
+            brought: _money(found.one.gross_minor[:most]),
             "other_customers": found.other.customers[:most],
-            "other_profit_per_customer": _money(found.other.gross_minor[:most]),
+            f"other_{brought}": _money(found.other.gross_minor[:most]),
             "difference": _money(found.difference_minor[:most]),
             "low": _money(found.low_minor[:most]),
             "high": _money(found.high_minor[:most]),
         }
     )
     return Sheet(sentences(answer.read, answer.words), table)
+
+
+def compared_column(answer: CompareAnswer) -> str:
+    """The column that holds what one of two groups brought; the other's begins with ``other_``."""
+    return f"{drawn(answer.question)}_per_customer"
 
 
 def top_customers_sheet(_workspace: Workspace, answer: TopCustomersAnswer) -> Sheet:

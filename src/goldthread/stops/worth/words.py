@@ -9,8 +9,8 @@ from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.split import split_fields
 from goldthread.core.history.fields import FieldValues
 from goldthread.core.worth.arithmetic import Arithmetic, Changed
-from goldthread.stops.costs.controls import cost_controls, margin_control
-from goldthread.stops.costs.given import cac_words, margin_words
+from goldthread.stops.costs.controls import cac_part, cost_controls, margin_control, margin_part, revenue_is_shown
+from goldthread.stops.costs.given import NOT_SET
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.amounts import NONE, amount_words
 from goldthread.stops.sentences.sentence import (
@@ -45,6 +45,7 @@ from goldthread.stops.worth.question import (
     TopCustomersQuestion,
     WorthMeasure,
     WorthQuestion,
+    drawn,
 )
 from goldthread.stops.worth.sides import ChosenGroup, side_options
 
@@ -90,23 +91,19 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
         Part(decimal_words(found.orders_per_customer), opens=WorthMeasure.ORDERS_PER_CUSTOMER),
         Part(" orders × "),
         Part(lifespan_words(found.lifespan_periods, question.period), opens=WorthMeasure.LIFESPAN),
-        Part(" at a gross margin of "),
-        Part(margin_words(question.margin), "margin"),
-        Part(": "),
-        Part(amount_words(found.projected_clv_minor, whole=True), opens=WorthMeasure.PROJECTED_CLV),
-        Part(" projected; "),
-        Part(amount_words(found.observed_gross_minor), opens=WorthMeasure.OBSERVED_GROSS_PROFIT),
-        Part(f" observed{_by_age(found, question.period)}, and winning one cost "),
+        *_brought_words(read, question, found),
+        Part(", and winning one cost "),
         Part(amount_words(found.cac_minor), opens=WorthMeasure.CAC),
         Part(" ("),
-        Part(cac_words(question.cac), "cac"),
+        cac_part(read, question),
         Part(")."),
     ]
     manner = [
         *_term(WORTH.name),
-        Part("The projection takes every "),
+        Part("The projection takes every " if question.margin_set else "Cohorts by "),
         Part(question.period.value, "period"),
-        Part(" to keep the average retention rate; what is observed assumes nothing. Ages in "),
+        Part(" to keep the average retention rate; what is observed assumes nothing" if question.margin_set else ""),
+        Part(". Ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
         Part(", "),
         Part(_split_words(question.split, read.fields), "split"),
@@ -115,9 +112,9 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
     for place, (name, (what, _)) in enumerate(_PARTS.items()):
         manner += [Part(f"{', ' if place else ''}{what} "), Part(_change_words(getattr(question, name)), name)]
     manner.append(Part(f": {if_words(changed, question.period)}" if changed else "."))
-    manner += whoever_matches(read)
+    manner += [*revenue_is_shown(question), *whoever_matches(read)]
     controls = [
-        *cost_controls(question),
+        *cost_controls(read, question),
         *_by_age_controls(question),
         _split_control(read, question.split),
         *(
@@ -130,8 +127,29 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
     return Words(sentence, manner, [_views(WORTH.name), *controls])
 
 
+def _brought_words(read: Read, question: WorthQuestion, found: Arithmetic) -> list[Part]:
+    """What a customer brings: projected and observed profit, or revenue where the gross margin is not set."""
+    by = _by_age(found, question.period)
+    if not question.margin_set:
+        age = found.payback.largest_age
+        revenue = float("nan") if age is None else float(found.payback.revenue_minor[age])
+        observed = Part(f"; {amount_words(revenue)} of revenue observed{by}")
+        return [Part(", gross margin "), margin_part(read, question), observed]
+    return [
+        Part(" at a gross margin of "),
+        margin_part(read, question),
+        Part(": "),
+        Part(amount_words(found.projected_clv_minor, whole=True), opens=WorthMeasure.PROJECTED_CLV),
+        Part(" projected; "),
+        Part(amount_words(found.observed_gross_minor), opens=WorthMeasure.OBSERVED_GROSS_PROFIT),
+        Part(f" observed{by}"),
+    ]
+
+
 def if_words(changed: Changed, period: Period) -> str:
     """What moving some parts would do, always with the word if before it."""
+    if np.isnan(changed.gross_margin):
+        return f"{NOT_SET}."
     age = changed.break_even_age
     paid = "not paid back yet" if age is None else f"paid back by {period.value} {age}"
     return f"{amount_words(changed.projected_clv_minor, whole=True)} projected, {paid}."
@@ -141,26 +159,27 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
     """The question in words."""
     sentence = [
         _view(PAYBACK.name),
-        Part(", at a gross margin of "),
-        Part(margin_words(question.margin), "margin"),
+        Part(", at a gross margin of " if question.margin_set else ", gross margin "),
+        margin_part(read, question),
         Part(" and a cost "),
-        Part(cac_words(question.cac), "cac"),
+        cac_part(read, question),
         Part(", "),
         Part(_split_words(question.split, read.fields), "split"),
         Part("?"),
     ]
     manner = [
         *_term(PAYBACK.name),
-        Part(_BROUGHT[question.figure], "figure"),
+        Part(_BROUGHT[drawn(question)], "figure"),
         Part(" per customer up to each age: cohorts by "),
         Part(question.period.value, "period"),
         Part(" of the first order, ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
         Part("; the average rests on the cohorts that are complete at the age, weighted by customers."),
+        *revenue_is_shown(question),
         *whoever_matches(read),
     ]
-    controls = [*cost_controls(question), *_by_age_controls(question), _split_control(read, question.split)]
-    brought = words_control("figure", "Drawn", question.figure, _BROUGHT)
+    controls = [*cost_controls(read, question), *_by_age_controls(question), _split_control(read, question.split)]
+    brought = words_control("figure", "Drawn", drawn(question), _BROUGHT)
     return Words(sentence, manner, [_views(PAYBACK.name), brought, *controls])
 
 
@@ -189,8 +208,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGrou
     ]
     manner = [
         *_term(COMPARE.name),
-        Part("Profit per customer before CAC, at a gross margin of "),
-        Part(margin_words(question.margin), "margin"),
+        *_compared_words(read, question),
         Part("; cohorts by "),
         Part(question.period.value, "period"),
         Part(", ages in "),
@@ -202,10 +220,16 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGrou
     controls = [
         Control("one", "Compare", (question.one,), tuple(options)),
         Control("other", "With", (question.other,), (Option("", "everybody else"), *options)),
-        margin_control(question),
+        margin_control(read, question),
         *_by_age_controls(question),
     ]
     return Words(sentence, manner, [_views(COMPARE.name), *controls])
+
+
+def _compared_words(read: Read, question: CompareQuestion) -> list[Part]:
+    if question.margin_set:
+        return [Part("Profit per customer before CAC, at a gross margin of "), margin_part(read, question)]
+    return [Part("Revenue per customer, gross margin "), margin_part(read, question)]
 
 
 def top_words(question: TopCustomersQuestion) -> Words:

@@ -28,9 +28,9 @@ from goldthread.store.write.loading import load
 
 DESCRIPTOR = "datapackage.json"
 PROFILE = "tabular-data-package"
-VERSION = 5
+VERSION = 6
 """The first version had neither saved views nor customer lists, the second no own attributes of orders, the third
-nothing of how lists were worked."""
+nothing of how lists were worked, the fourth neither notes nor briefs, the fifth no usual settings."""
 _MADE_AT = (1980, 1, 1, 0, 0, 0)
 _ROWS_AT_ONCE = 10_000
 _HOUR, _MINUTE, _SECOND = dt.timedelta(hours=1), dt.timedelta(minutes=1), dt.timedelta(seconds=1)

@@ -82,6 +82,11 @@ WHERE l.book_id = :book AND ((c.field = 'state' AND c.value NOT IN ('', 'to_do',
 """
 _NUMBER, _DATE = r"^-?[0-9]{1,11}(\.[0-9]{1,4})?$", r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
 _WITHOUT_BOOK = ("delivery_problems", "rejected_cells", "list_members", "list_changes", "list_mails", "findings")
+_USUAL = """
+UPDATE books b SET usual = COALESCE(
+  (SELECT said FROM usual_changes WHERE book_id = b.id ORDER BY id DESC LIMIT 1), '')
+WHERE b.id = :book
+"""
 _MEMBERS = """
 CREATE TEMPORARY TABLE list_members (list_id INT NOT NULL, key_id BIGINT NOT NULL) ENGINE=Aria TRANSACTIONAL=0
 """
@@ -175,6 +180,7 @@ def _fill(
     identity.gather(connection, "SELECT id FROM customer_keys WHERE book_id = :book", dict(values))
     identity.settle(connection)
     _fill_lists(connection, arrival.book_id)
+    connection.execute(text(_USUAL), values)
     about = descriptor["book"]
     require_limits(connection, arrival.book_id)
     connection.execute(

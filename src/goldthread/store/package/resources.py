@@ -383,5 +383,14 @@ RESOURCES = (
         (("brief", "briefs", "brief"),),
         since=5,
     ),
+    Resource(
+        "usual_changes",
+        "usual_changes",
+        f"usual_changes x {_ENTRY}",
+        _fields("usual_changes", "said object x.said", "made_by made_at"),
+        ("made_at",),
+        "x.id",
+        since=6,
+    ),
 )
 """In the sequence in which they can come back: what is pointed to comes first."""

@@ -36,6 +36,8 @@ from goldthread.core.limits import ATTRIBUTE_LENGTH, ATTRIBUTE_NAME_LENGTH, ATTR
 from goldthread.core.records import AttributeType, FileKind, KeyKind, OrderStatus, Verdict
 
 EXACT = "utf8mb4_bin"
+USUAL_LENGTH = 6_000
+"""Characters of the usual settings of a book: room for a gross margin by month, and the others."""
 """Keys are compared letter by letter; names for people follow the schema's own collation."""
 AS_PEOPLE_READ = "utf8mb4_unicode_ci"
 """Names that differ in case or accents are one."""
@@ -65,7 +67,8 @@ class Book(Base):
 
     ``amount_bound``: the absolute amounts of its orders and payments, all versions, add up to no more. It grows with
     every delivery, and is worked out anew when it comes near the limit. ``hides_people``: whoever only reads it sees
-    numbers of customers in place of names and contacts. ``rounds`` grows with every change of what it does by itself.
+    numbers of customers in place of names and contacts. ``usual``: its usual settings, a JSON object. ``rounds``
+    grows with every change of these, and of what it does by itself.
     """
 
     __tablename__ = "books"
@@ -80,6 +83,7 @@ class Book(Base):
     amount_bound: Mapped[Decimal] = mapped_column(Numeric(19, 4), default=0, server_default="0")
     hides_people: Mapped[bool] = mapped_column(Boolean, default=False, server_default=text("0"))
     rounds: Mapped[int] = mapped_column(Integer, default=0, server_default=text("0"))
+    usual: Mapped[str] = mapped_column(String(USUAL_LENGTH), default="", server_default="")
 
 
 class Revision(Base):

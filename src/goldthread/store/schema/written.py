@@ -1,4 +1,4 @@
-"""The tables of what people write beside what is imported: notes, and briefs with their findings."""
+"""The tables of what people write beside what is imported: notes, briefs with their findings, usual settings."""
 
 from __future__ import annotations
 
@@ -89,3 +89,15 @@ class Finding(Authored, Base):
     made_at: Mapped[dt.datetime] = mapped_column(_MOMENT)
     edited_by: Mapped[str] = mapped_column(String(120, collation=AS_PEOPLE_READ), server_default="")
     edited_at: Mapped[dt.datetime | None] = mapped_column(_MOMENT)
+
+
+class UsualChange(Authored, Base):
+    """The usual settings of a book from a moment on, all of them, by name."""
+
+    __tablename__ = "usual_changes"
+    __table_args__ = (Index("ix_usual_changes_book", "book_id", "id"),)
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    book_id: Mapped[int] = mapped_column(ForeignKey("books.id"))
+    said: Mapped[dict[str, Any]] = mapped_column(JSON)
+    made_at: Mapped[dt.datetime] = mapped_column(_MOMENT)

@@ -33,7 +33,7 @@
 
 <p class="pb-1" data-testid="verdict">{said(answer.verdict)}</p>
 <ProfitChart
-  label="Profit per customer before CAC, by age"
+  label="{answer.figure === 'profit' ? 'Profit per customer before CAC' : 'Revenue per customer'}, by age"
   {curves}
   period={answer.period}
   starts={false}

@@ -30,7 +30,7 @@
 
 <p>
   <span class="font-serif text-4xl leading-tight font-semibold"
-    >{whole.start === null
+    >{whole.start === null || !answer.margin_set
       ? '—'
       : whole.paid_back === null
         ? 'not yet'
@@ -39,12 +39,14 @@
   <span class="quiet font-semibold">winning one is paid back</span>
 </p>
 <p class="text-sm">
-  {#if whole.start === null}What winning a customer cost is not known: no spend is recorded. Import spend, or
-    say a cost in the sentence.
+  {#if !answer.margin_set}When that is paid back cannot be said without the gross margin. Say it in the
+    sentence, or once for the book under <em>Usual settings</em>.
+  {:else if whole.start === null}What winning a customer cost is not known: no spend is recorded. Import
+    spend, or say a cost in the sentence.
   {:else}Winning one of {counted(whole.customers, 'customer')} cost {amount(-whole.start)}
     {answer.currency} on average.{/if}
 </p>
-{#if known.length > 0}
+{#if known.length > 0 && answer.margin_set}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Break-even age, by cohort</h2>
   <dl class="grid grid-cols-[auto_1fr] gap-x-3 text-sm">
     {#each byAge as { age, cohorts } (age)}
@@ -68,7 +70,7 @@
     : 'Revenue is drawn before the cost of goods and before CAC.'}
   {answer.groups.length > 0
     ? 'Spend is that of the channel where customers are split by their first channel; else all share one.'
-    : 'A thin line is a cohort, dotted where its age still runs; the dark one is all together with its 95 % confidence interval.'}
+    : `A thin line is a cohort, dotted where its age still runs; the dark one is all together${answer.figure === 'profit' ? ' with its 95 % confidence interval' : ''}.`}
   The average rests on the cohorts that are old enough, so the oldest ages are those of the oldest cohorts. Affordable
   CAC is profit before CAC: revenue less the cost of goods.
 </p>

@@ -73,7 +73,7 @@
       right: true,
       strong: true,
       value: (row) => row.paid_back,
-      text: (row) => paidWords(row.paid_back, answer.period, row.cac !== null),
+      text: (row) => (answer.margin_set ? paidWords(row.paid_back, answer.period, row.cac !== null) : '—'),
     },
   ]);
   const ROW = 30;
@@ -86,7 +86,7 @@
   period={answer.period}
   starts={answer.figure === 'profit'}
   {crossing}
-  hint="Point at an age to read it; click a curve to see whose profit it is."
+  hint="Point at an age to read it; click a curve to see whose {answer.figure} it is."
 />
 <h2 class="mt-1 text-lg">What may a new customer cost?</h2>
 <div class="flex shrink-0 flex-col" style:height="{HEAD + ROW * Math.min(answer.affordable.length, 6) + 4}px">

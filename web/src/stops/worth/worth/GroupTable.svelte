@@ -15,7 +15,7 @@
     title,
     width,
     right: true,
-    text: (group) => valueWords(group.measures.find((each) => each.measure === name)),
+    text: (group) => valueWords(group.measures, name),
     open: (group) => () => question.open(name, group.label),
   });
   const columns = $derived<Column<Group>[]>([

@@ -38,7 +38,8 @@
       <button
         class="hit font-semibold hover:underline"
         title={measure.definition}
-        onclick={() => question.open(measure.measure)}>{valueWords(measure, answer.period)}</button
+        onclick={() => question.open(measure.measure)}
+        >{valueWords(answer.measures, measure.measure, answer.period)}</button
       >
     </dd>
   {/each}

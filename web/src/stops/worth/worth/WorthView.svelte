@@ -7,6 +7,7 @@
 
   let { answer }: { answer: Schemas['WorthShape'] } = $props();
   const curve = $derived(answer.curve);
+  const ofRevenue = $derived(answer.figure === 'revenue');
   const curves = $derived<Drawn[]>([
     {
       name: 'observed',
@@ -33,7 +34,7 @@
       : []),
   ]);
   const crossing = $derived(
-    curve.start === null || curve.paid_back === null
+    ofRevenue || curve.start === null || curve.paid_back === null
       ? null
       : { age: curve.paid_back, words: `paid back by ${answer.period} ${curve.paid_back}` },
   );
@@ -54,13 +55,16 @@
 </script>
 
 <p class="quiet text-sm">
-  {curve.start === null
-    ? 'What winning a customer cost is not known, so there is no profit to draw. Import spend, or say a cost.'
-    : 'Profit per customer so far, by age. It begins at what winning one cost; the band is the 95 % confidence interval of the mean, a bootstrap over customers.'}
+  {ofRevenue
+    ? 'Revenue per customer so far, by age, before the cost of goods and before CAC.'
+    : curve.start === null
+      ? 'What winning a customer cost is not known, so there is no profit to draw. Import spend, or say a cost.'
+      : 'Profit per customer so far, by age. It begins at what winning one cost; the band is the 95 % confidence interval of the mean, a bootstrap over customers.'}
 </p>
-{#if curve.start !== null}
+{#if ofRevenue || curve.start !== null}
   <ProfitChart
-    label="Observed profit per customer by age"
+    label="Observed {answer.figure} per customer by age"
+    starts={!ofRevenue}
     {curves}
     period={answer.period}
     {crossing}

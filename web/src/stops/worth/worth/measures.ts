@@ -4,12 +4,17 @@ import { count, decimal, percent } from '$lib/format/figures';
 
 export type Measure = Schemas['MeasureShape'];
 
-/** A figure: 16 069, 7.3, 26.3 %, 213.80, month 3; a dash where nothing applies. */
-export function valueWords(measure: Measure | undefined, period = ''): string {
+/** One of some figures: 16 069, 7.3, 26.3 %, 213.80, month 3; a dash where nothing applies. What winning a customer cost
+ * is not paid back *yet* only where profit is known. */
+export function valueWords(measures: readonly Measure[], name: string, period = ''): string {
+  const measure = measures.find((each) => each.measure === name);
   if (!measure) return '—';
   if (measure.unbounded) return 'no end';
   const { value } = measure;
-  if (value === null) return measure.measure === 'break_even_age' ? 'not yet' : '—';
+  if (value === null) {
+    const isProfitKnown = measures.some((each) => each.measure === 'observed_profit' && each.value !== null);
+    return name === 'break_even_age' && isProfitKnown ? 'not yet' : '—';
+  }
   switch (measure.unit) {
     case 'count':
       return count(value);
