@@ -11,7 +11,7 @@ from functools import partial
 from pathlib import Path
 from unittest import mock
 
-from goldthread.actions import attributes, books, briefs, by_hand, lists, notes
+from goldthread.actions import attributes, books, briefs, by_hand, lists, notes, usual
 from goldthread.actions.deliveries import withdraw_delivery
 from goldthread.actions.package import export_book, import_book
 from goldthread.actions.saved_views import list_saved, save_view
@@ -79,6 +79,8 @@ class Packages(unittest.TestCase):
         pinned = {"stop": "newness", "query": "period=month", "figure": ""}
         for heading, of in (("=A view, “odd”", pinned), ("Words", None)):
             briefs.add_finding(self.workspace, book, brief, heading, "- a\n- b", of, keeping, live=False)
+        for said in ({"lapse": "6m"}, {"margin": "42,2024-03=40", "status": ["paid"]}):
+            usual.say_usual(self.workspace, book, said, ())
         return books.find_book(self.workspace, book.id)
 
     def out(self, book: BookRow, name: str = "book.zip") -> Path:
@@ -170,6 +172,15 @@ class Packages(unittest.TestCase):
         self.assertEqual(told[0], told[1])
         self.assertTrue(told[0][0][0].kept and told[0][0][0].kept["picture"])
 
+    def test_usual_settings_come_along_with_who_said_them(self) -> None:
+        book = self.full()
+        back = import_book(self.workspace, self.out(book), f"{book.name} back", quiet)
+        self.assertEqual(json.loads(back.usual), {"margin": "42,2024-03=40", "status": ["paid"]})
+        told = [usual.usual_changes(self.workspace, of) for of in (book, back)]
+        self.assertEqual((told[0], len(told[0])), (told[1], 2))
+        older = import_book(self.workspace, self.older(book, 5, {"usual_changes.csv"}), f"{book.name} fifth", quiet)
+        self.assertEqual((older.usual, usual.usual_changes(self.workspace, older)), ("", []))
+
     def older(self, book: BookRow, version: int, without: set[str]) -> Path:
         """A package of a book as an earlier version made it."""
         path = self.folder / f"older-{version}.zip"
@@ -192,6 +203,7 @@ class Packages(unittest.TestCase):
             "notes.csv",
             "briefs.csv",
             "findings.csv",
+            "usual_changes.csv",
         }
         wanted = state_of(self.workspace, book) | {"attributes": []}
         older = import_book(self.workspace, self.older(book, 2, of_orders), f"{book.name} second", quiet)
