@@ -14,7 +14,15 @@ from tests.support import worth
 from tests.support.api import ApiCase
 from tests.support.sharing import deliver, new_book, write_csv
 
-NOTHING: dict[str, Any] = {"margin": "", "cac": "", "lapse": "", "lapse_by": None, "status": []}
+NOTHING: dict[str, Any] = {
+    "margin": "",
+    "cac": "",
+    "lapse": "",
+    "lapse_by": None,
+    "status": [],
+    "fiscal_month": None,
+    "week_begins": None,
+}
 NOT_SET = "Gross margin not set: revenue is shown."
 
 
@@ -41,6 +49,13 @@ class Usual(ApiCase):
     def ask(self, of: str) -> Any:
         return self.get(f"{self.here}/ask/{of}")
 
+    def table(self, of: str) -> list[dict[str, str]]:
+        reply = self.client.get(f"{self.here}/ask/{of}")
+        self.assertEqual(reply.status_code, 200, reply.text)
+        rows = list(csv.DictReader(io.StringIO(reply.text, newline="")))
+        reply.close()
+        return rows
+
     def measures(self, of: str = "worth") -> dict[str, Any]:
         return {each["measure"]: each["value"] for each in self.ask(of)["measures"]}
 
@@ -51,7 +66,10 @@ class Usual(ApiCase):
         after = self.say(margin=" 42,2024-03=40 ", lapse="6m", status=["paid", "open"])
         kept = {"margin": "42,2024-03=40", "lapse": "6m", "status": ["open", "paid"]}
         self.assertEqual(after["now"], NOTHING | kept)
-        self.assertIn("42 %, 40 % from 2024-03. The cost of winning a customer (CAC): from recorded spend.", said(after["sentence"]))
+        self.assertIn(
+            "42 %, 40 % from 2024-03. The cost of winning a customer (CAC): from recorded spend.",
+            said(after["sentence"]),
+        )
         chosen = {each["name"]: each["chosen"] for each in after["controls"]}
         self.assertEqual((chosen["margin"], chosen["lapse"]), (["42,2024-03=40"], ["6m"]))
         again = self.say()
@@ -67,7 +85,14 @@ class Usual(ApiCase):
         )
 
     def test_one_that_is_none_is_refused_with_its_name_and_nothing_changes(self) -> None:
-        wrong = {"margin": "101", "cac": "dear", "lapse": "soon", "lapse_by": "luck", "status": ["lost"]}
+        wrong = {
+            "margin": "101",
+            "cac": "dear",
+            "lapse": "soon",
+            "lapse_by": "luck",
+            "status": ["lost"],
+            "fiscal_month": 13,
+        }
         for name, value in wrong.items():
             with self.subTest(name):
                 reply = self.changed("PUT", f"{self.here}/usual", json=NOTHING | {name: value})
@@ -92,6 +117,40 @@ class Usual(ApiCase):
         self.assertIn("after 2 calendar months (usual)", said(self.ask("summary")["manner"]))
         fields = self.get(f"{self.here}/reading")
         self.assertIn("paid ones only (usual)", said(fields["reading"]))
+
+    def test_fiscal_years_and_weeks_are_those_of_the_book_everywhere(self) -> None:
+        def periods(of: str) -> list[str]:
+            control = next(each for each in self.ask(of)["controls"] if each["name"] == "period")
+            return [option["value"] for option in control["options"]]
+
+        self.assertNotIn("fiscal-year", periods("cohorts"))
+        self.assertEqual(self.ask("cohorts?period=fiscal-year")["cohorts"][0]["cohort"], "FY2024")
+        told = self.say(fiscal_month=3, week_begins="sunday")
+        self.assertIn("The fiscal year begins in March, weeks on Sunday.", said(told["sentence"]))
+        for of in ("cohorts", "newness", "worth", "payback"):
+            self.assertIn("fiscal-year", periods(of), of)
+        table = self.ask("cohorts?period=fiscal-quarter")
+        self.assertEqual((table["period"], table["fiscal_month"]), ("fiscal-quarter", 3))
+        self.assertEqual([each["cohort"] for each in table["cohorts"]], ["FY2024-Q4", "FY2025-Q1"])
+        self.assertEqual(sum(each["size"] for each in table["cohorts"]), 4)
+        opened = self.get(f"{self.here}/ask/cohorts/recount?period=fiscal-quarter&cohort=FY2024-Q4&age=1")
+        self.assertTrue(opened["agrees"])
+        newness = self.ask("newness?period=fiscal-year")
+        self.assertEqual([each["period"] for each in newness["periods"]], ["FY2024", "FY2025"])
+        rows = self.table("newness/file?period=fiscal-year&form=csv")
+        self.assertEqual([(row["period"], row["period_begins"]) for row in rows][1], ("FY2025", "2024-03-01"))
+        weeks = self.table("cohorts/file?period=week&form=csv")
+        self.assertEqual(
+            {(row["cohort"], row["cohort_begins"]) for row in weeks[:1]}, {("2024-01-07/P7D", "2024-01-07")}
+        )
+        gaps = self.table("gaps/file?by=fiscal-year&form=csv")
+        self.assertEqual((gaps[0]["period"], gaps[0]["period_begins"]), ("FY2024", "2023-03-01"))
+        over = self.ask("standing?over=fiscal-quarter")["over"]
+        self.assertEqual((over["period"], over["periods"][0]["end_date"]), ("fiscal-quarter", "2024-02-29"))
+        side = self.ask("compare?one=FY2024&margin=50")["sides"][0]
+        self.assertEqual((side["words"], side["customers"][0]), ("those new in FY2024", 3))
+        self.say(fiscal_month=4)
+        self.assertEqual(self.table("gaps/file?by=fiscal-year&form=csv")[0]["period_begins"], "2023-04-01")
 
     def test_a_file_that_is_written_later_goes_by_them_too(self) -> None:
         self.say(margin="50")

@@ -23,7 +23,7 @@ from goldthread.cluster import cluster as cluster_module
 from goldthread.cluster import worker
 from goldthread.cluster.cluster import Cluster
 from goldthread.cluster.local import local_cluster
-from goldthread.core.choices import Period
+from goldthread.core.choices import CALENDAR_PERIODS, Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import History
 from goldthread.core.history.of_parts import HistoryOfParts, extent
@@ -183,7 +183,7 @@ class Failures(ApiCase):
 
         def ask(workspace: Workspace) -> list[Any]:
             found = []
-            for period in Period:
+            for period in CALENDAR_PERIODS:
                 workspace.account.clear()
                 found.append(cohort_table(self.read(workspace), period).customers.tolist())
             return found

@@ -12,7 +12,7 @@ import numpy as np
 from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.checks import check_all
-from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
+from goldthread.core.choices import CALENDAR_PERIODS, AgeKind, Average, CohortFigure, Period
 from goldthread.core.cohorts.figures import Costs, FigureAverages, figure_table
 from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.core.history.facts import first_day, latest_day
@@ -23,7 +23,7 @@ from goldthread.core.threads.gaps import average_gap_days, first_days, gap_days,
 from tests.support.columns import number_keys
 from tests.support.histories import AS_OF, CUSTOMERS, STATUSES, history_columns, table_of, taken
 
-QUESTIONS = [(period, ages) for period in Period for ages in AgeKind]
+QUESTIONS = [(period, ages) for period in CALENDAR_PERIODS for ages in AgeKind]
 
 
 def cells(table: CohortTable) -> dict[tuple[str, int], tuple[int, int, int]]:

@@ -9,7 +9,7 @@ import numpy as np
 
 from goldthread.core.book.columns import OrderColumns
 from goldthread.core.book.order_book import OrderBook
-from goldthread.core.choices import AgeKind, Average, CohortFigure, Measure, Period, Span
+from goldthread.core.choices import CALENDAR_PERIODS, AgeKind, Average, CohortFigure, Measure, Span
 from goldthread.core.cohorts.figures import Costs, figure_table
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
@@ -100,7 +100,7 @@ class CohortFigures(unittest.TestCase):
     def test_shares_stand_between_their_bounds_and_move_one_way(self) -> None:
         for seed in range(3):
             book = OrderBook.build(history_columns(seed), np.arange(CUSTOMERS, dtype=np.int64))
-            for period in Period:
+            for period in CALENDAR_PERIODS:
                 for kind in AgeKind:
                     table = cohort_table(read_history(book, HistoryRule(AS_OF)), period, kind)
                     told = {

@@ -24,6 +24,7 @@ from goldthread.core.book.periods import period_of_day
 from goldthread.core.book.steps import StepGaps
 from goldthread.core.checks import checked_at_once
 from goldthread.core.choices import (
+    CALENDAR_PERIODS,
     LATEST,
     AgeKind,
     Firsts,
@@ -83,6 +84,8 @@ from goldthread.stops.field_values import cells_of_a_few
 from tests.support.parts import ASKED, history_of_parts
 from tests.support.random_books import AS_OF_DAY, CATEGORIES, FIRST_DAY, attribute, book_of, random_rows
 from tests.support.running import ROOT
+
+PERIODS = (*CALENDAR_PERIODS, Period("fiscal-quarter-11"), Period("week-sunday"))
 
 CUSTOMERS = 23
 REP = OfOrders(OfField("rep"))
@@ -224,13 +227,13 @@ def _over_time(period: Period) -> Callable[[History], StandingFlows]:
 
 
 QUESTIONS: dict[str, Callable[[History], Any]] = {
-    **{f"cohorts by {period} and {kind} age": _cohorts(period, kind) for period in Period for kind in AgeKind},
+    **{f"cohorts by {period} and {kind} age": _cohorts(period, kind) for period in PERIODS for kind in AgeKind},
     **{f"cohorts by {name}": _split(name, each_by_itself=name == "region") for name in ("region", "first_amount")},
-    **{f"new and returning by {span}": _newness(span) for span in Span},
+    **{f"new and returning by {span}": _newness(span) for span in map(Span, ("day", *PERIODS))},
     "standings": lambda history: standing_table(history),
     "standings by region": lambda history: standing_table(history, OfField("region")),
     "standings by pairs": lambda history: standing_table(history, OfPairs(OfField("region"), OfField("first_rep"))),
-    **{f"standings over {period}s": _over_time(period) for period in Period},
+    **{f"standings over {period}s": _over_time(period) for period in PERIODS},
     "order counts": lambda history: order_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, 5),
     "all gaps": lambda history: gap_table(history),
     "gaps by step": gaps_by_step,

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 
 from goldthread.core.book.days import to_day
 from goldthread.core.calendar_words import date_words, period_words
-from goldthread.core.choices import AgeKind, Average, CohortFigure, OrderUnit, Period
+from goldthread.core.choices import CALENDAR_PERIODS, AgeKind, Average, CohortFigure, OrderUnit, Period
 from goldthread.core.cohorts.figures import COUNTS
 from goldthread.core.history.history import read_history
 from goldthread.core.money import money_text
@@ -71,7 +71,7 @@ class Sentences(unittest.TestCase):
 
     def test_every_choice_has_its_own_words_and_each_control_states_one_of_its_options(self) -> None:
         read, seen = self.read(ReadingLine()), set()
-        choices = product(Period, AgeKind, CohortFigure, Average, FirstColumn, Columns, ("", "first_source"))
+        choices = product(CALENDAR_PERIODS, AgeKind, CohortFigure, Average, FirstColumn, Columns, ("", "first_source"))
         for period, ages, figure, average, first, columns, split in choices:
             question = CohortQuestion(
                 period=period,

@@ -9,7 +9,7 @@ from unittest import mock
 from sqlalchemy import text
 
 from goldthread.actions import books
-from goldthread.core.choices import AgeKind, Period
+from goldthread.core.choices import CALENDAR_PERIODS, AgeKind, Period
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.records import FileKind, KeyKind, OrderStatus
@@ -344,7 +344,7 @@ class Books(StoreCase):
         whole = self.workspace.orders(book.id).orders
         rules = [HistoryRule(tiny.AS_OF_DAY), HistoryRule(tiny.AS_OF_DAY - 200, sources=frozenset({"web", "phone"}))]
         for rule in rules:
-            for period in Period:
+            for period in (*CALENDAR_PERIODS, *map(Period, ("week-sunday", "fiscal-quarter-11", "fiscal-year-4"))):
                 for ages in AgeKind:
                     table = cohort_table(read_history(whole, rule), period, ages)
                     found = recount_cohorts(self.workspace.record.engine, book.id, table)

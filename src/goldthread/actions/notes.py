@@ -15,7 +15,9 @@ from goldthread.store.notes import NoteRow, Thing
 from goldthread.store.schema.written import NOTE_LENGTH
 from goldthread.workspace import Workspace
 
-_PERIOD = re.compile(r"\d{4}(-(0[1-9]|1[0-2])|-Q[1-4]|-W(0[1-9]|[1-4]\d|5[0-3]))?")
+_PERIOD = re.compile(
+    r"(FY)?\d{4}(-Q[1-4])?|\d{4}-(0[1-9]|1[0-2])(-(0[1-9]|[12]\d|3[01])/P7D)?|\d{4}-W(0[1-9]|[1-4]\d|5[0-3])"
+)
 _AGE_BELOW = 2_000
 _NUMBER_DIGITS = 18
 
@@ -27,8 +29,8 @@ def thing_of(about: NoteOn, key: str) -> Thing:
         if re.fullmatch(rf"[0-9]{{1,{_NUMBER_DIGITS}}}", key):
             return Thing(about, int(key))
         raise InvalidInput(f"{key or 'Nothing'} is not a number of a {about}.", remedy="Such as 12.", field="key")
-    label, slash, age = key.partition("/")
     is_cell = about is NoteOn.CELL
+    label, slash, age = key.rpartition("/") if is_cell else (key, "", "")
     if not _PERIOD.fullmatch(label) or bool(slash) != is_cell:
         example = "2026-03/1: a cohort and an age" if is_cell else "2026-03, 2026-Q1, 2026-W05 or 2026"
         raise InvalidInput(f"{key or 'Nothing'} is not a {about}.", remedy=f"Such as {example}.", field="key")

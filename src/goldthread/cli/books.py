@@ -10,7 +10,7 @@ import click
 
 from goldthread.cli.asking import reading_options
 from goldthread.cli.flags import flags_of
-from goldthread.stops.costs.given import Costed
+from goldthread.stops.costs.given import UsualSettings
 from goldthread.stops.sentences.reading_line import USUAL_NAMES, ReadingLine
 
 
@@ -125,7 +125,7 @@ book_group.add_command(
         help=_book_usual.__doc__,
         params=[
             click.Argument(["name"]),
-            *flags_of(Costed, without=set(Costed.model_fields) - set(USUAL_NAMES)),
+            *flags_of(UsualSettings, without=set(UsualSettings.model_fields) - set(USUAL_NAMES)),
             click.Option(
                 ["--take-back"],
                 type=click.Choice(USUAL_NAMES, case_sensitive=False),

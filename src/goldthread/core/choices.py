@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from enum import StrEnum
+from typing import Self
 
 from goldthread.core.records import OrderStatus
 
@@ -20,24 +22,93 @@ BLANK = Blank("blank")
 """What a group is called whose label is empty."""
 CUSTOMER = "customer"
 """In place of a field: every customer is a group."""
+_IN_A_CALENDAR = re.compile(r"(fiscal-(?:quarter|year))-([2-9]|1[0-2])|(week)-sunday")
 LATEST = 0
 """In place of a rank: the latest order, whatever its rank."""
 
 
-class Period(StrEnum):
+class _OfCalendar(StrEnum):
+    """A length of time that has its place in a calendar. What depends on the calendar of a book has a member for each:
+    ``fiscal-year-4`` begins in April, ``week-sunday`` on Sundays; they are none of those that are listed."""
+
+    @classmethod
+    def _missing_(cls, value: object) -> Self | None:
+        if not isinstance(value, str) or not _IN_A_CALENDAR.fullmatch(value):
+            return None
+        member = str.__new__(cls, value)
+        member._name_ = value.upper().replace("-", "_")
+        member._value_ = value
+        found: Self = cls._value2member_map_.setdefault(value, member)  # type: ignore[assignment]
+        return found
+
+    def __reduce_ex__(self, _protocol: object) -> tuple[type[Self], tuple[str]]:
+        return type(self), (self._value_,)
+
+    @property
+    def kind(self) -> Self:
+        """The same in no calendar of its own, as it is asked for."""
+        found = _IN_A_CALENDAR.fullmatch(self._value_)
+        return self if found is None else type(self)(found[1] or found[3])
+
+    @property
+    def noun(self) -> str:
+        """What people call one: month, fiscal year."""
+        return self.kind._value_.replace("-", " ")
+
+    @property
+    def first_month(self) -> int:
+        """The month in which a fiscal year begins, 1 … 12; 1 for a calendar year."""
+        found = _IN_A_CALENDAR.fullmatch(self._value_)
+        return int(found[2]) if found is not None and found[2] else 1
+
+    @property
+    def is_fiscal(self) -> bool:
+        return self._value_.startswith("fiscal")
+
+    @property
+    def begins_on_sunday(self) -> bool:
+        return self._value_ == "week-sunday"
+
+    @property
+    def is_iso(self) -> bool:
+        """Whether its name alone says its days, to everybody."""
+        return not self.is_fiscal and not self.begins_on_sunday
+
+    def within(self, first_month: int, *, sundays: bool) -> Self:
+        """The same in the calendar of a book: by the first month of its fiscal year, and the first day of its weeks."""
+        kind = self.kind
+        if kind.is_fiscal:
+            return kind if first_month == 1 else type(self)(f"{kind._value_}-{first_month}")
+        return type(self)("week-sunday") if sundays and kind._value_ == "week" else kind
+
+
+class Period(_OfCalendar):
     """The length of a cohort's period."""
 
     WEEK = "week"
     MONTH = "month"
     QUARTER = "quarter"
     YEAR = "year"
+    FISCAL_QUARTER = "fiscal-quarter"
+    FISCAL_YEAR = "fiscal-year"
+
+
+CALENDAR_PERIODS = (Period.WEEK, Period.MONTH, Period.QUARTER, Period.YEAR)
+"""Those that every book has."""
+
+
+class FirstDay(StrEnum):
+    """The day on which weeks begin."""
+
+    MONDAY = "monday"
+    SUNDAY = "sunday"
 
 
 class AgeKind(StrEnum):
     """How the periods since the first order are counted.
 
     ``CALENDAR``: period index of the order − period index of the first order.
-    ``ELAPSED``: floor(days since the first order / L), L as in `ELAPSED_DAYS`.
+    ``ELAPSED``: floor(days since the first order / L), L as in `elapsed_days`.
     """
 
     CALENDAR = "calendar"
@@ -82,7 +153,7 @@ class Firsts(StrEnum):
     MATCHING = "matching"
 
 
-class Span(StrEnum):
+class Span(_OfCalendar):
     """The length of a period in which new and returning are split."""
 
     DAY = "day"
@@ -90,6 +161,8 @@ class Span(StrEnum):
     MONTH = "month"
     QUARTER = "quarter"
     YEAR = "year"
+    FISCAL_QUARTER = "fiscal-quarter"
+    FISCAL_YEAR = "fiscal-year"
 
 
 class Measure(StrEnum):

@@ -19,8 +19,10 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.book.days import to_date
+from goldthread.core.book.periods import first_day_of
 from goldthread.core.book.texts import TextColumn
-from goldthread.core.choices import Blank, Kind
+from goldthread.core.choices import Blank, Kind, Period, Span
 from goldthread.core.history.conditions import Values
 from goldthread.core.limits import WORKBOOK_CELLS_MOST
 from goldthread.core.money import MINOR_PER_UNIT
@@ -206,3 +208,13 @@ def _write_xlsx(sheet: Sheet, path: Path, progress: Progress | None) -> None:
         about.set_column(0, 0, 120)
         for place, sentence in enumerate(sheet.sentences):
             about.write_string(place, 0, sentence)
+
+
+def with_first_days(table: pa.Table, column: str, length: Period | Span) -> pa.Table:
+    """A table of periods with their first days beside a column of their names, where these do not say them."""
+    if length.is_iso:
+        return table
+    period = Period(length.value)
+    days = {label: to_date(first_day_of(label, period)) for label in table[column].unique().to_pylist()}
+    begins = pa.array([days[label] for label in table[column].to_pylist()], pa.date32())
+    return table.add_column(table.column_names.index(column) + 1, f"{column}_begins", begins)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import json
+from calendar import month_name
 from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
+from goldthread.core.choices import FirstDay, Period, Span
 from goldthread.errors import InvalidInput
-from goldthread.stops.costs.given import Costed, cac_words, margin_words
+from goldthread.stops.costs.given import UsualSettings, cac_words, margin_words
 from goldthread.stops.sentences.lapse import lapse_rule, lapse_words
 from goldthread.stops.sentences.reading_line import LAPSE_BY_WORDS, USUAL_NAMES, ReadingLine, status_words
 from goldthread.store.books import BookRow
@@ -21,9 +23,12 @@ _WORDS: Mapping[str, Callable[[Any], str]] = {
     "lapse": lambda lapse: f"lapsed after {lapse_words(lapse)} without an order",
     "lapse_by": lambda by: f"of lapsing, {LAPSE_BY_WORDS[by]}",
     "status": lambda status: f"orders: {status_words(status)}",
+    "fiscal_month": lambda month: f"the fiscal year begins in {month_name[int(month)]}",
+    "week_begins": lambda day: f"weeks begin on {str(day).capitalize()}",
 }
 """How each of the usual settings is said."""
 Q = TypeVar("Q", bound=ReadingLine)
+L = TypeVar("L", Period, Span)
 
 
 def checked_usual(said: Mapping[str, Any]) -> dict[str, Any]:
@@ -37,7 +42,7 @@ def checked_usual(said: Mapping[str, Any]) -> dict[str, Any]:
 
 def _settings(given: Mapping[str, Any]) -> dict[str, Any]:
     try:
-        line = Costed(**given)
+        line = UsualSettings(**given)
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         name = str(first["loc"][0])
@@ -65,13 +70,27 @@ def _in_force(kept: str) -> dict[str, Any]:
 
 
 def as_usual(book: BookRow, question: Q) -> Q:
-    """A question with the usual settings of the book wherever it says nothing itself."""
+    """A question with the usual settings of the book wherever it says nothing itself, in the calendar of the book."""
     unsaid = {
         name: value
         for name, value in usual_of(book).items()
         if name in type(question).model_fields and name not in question.model_fields_set
     }
-    return question.model_copy(update=unsaid) if unsaid else question
+    said = dict(unsaid)
+    for name in type(question).model_fields:
+        match getattr(question, name):
+            case Period() as period:
+                said[name] = in_calendar(book, period)
+            case Span() as span:
+                said[name] = in_calendar(book, span)
+    return question.model_copy(update=said) if said else question
+
+
+def in_calendar(book: BookRow, length: L) -> L:
+    """A length of a period in the calendar of the book."""
+    usual = usual_of(book)
+    sundays = usual.get("week_begins") is FirstDay.SUNDAY
+    return length.within(usual.get("fiscal_month", 1), sundays=sundays)
 
 
 def is_usual(book: BookRow, question: ReadingLine, name: str) -> bool:

@@ -28,7 +28,8 @@
     const now = usual.data?.now;
     if (!now) return;
     const value = name === 'status' ? values.filter(Boolean) : (values[0] ?? '');
-    void say.run({ ...now, [name]: name === 'lapse_by' ? value || null : value });
+    const isNullable = ['lapse_by', 'fiscal_month', 'week_begins'].includes(name);
+    void say.run({ ...now, [name]: isNullable ? value || null : value });
   }
 </script>
 

@@ -3,7 +3,6 @@
   import { useChange } from '$lib/change.svelte';
   import { date, isoOf, dayNumber } from '$lib/format/dates';
   import { me } from '$lib/me.svelte';
-  import { daysOf } from '$lib/periods';
   import DateInput from '$src/menus/DateInput.svelte';
   import WordPanel from '$src/menus/WordPanel.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
@@ -24,9 +23,8 @@
     answerOf(api.DELETE('/api/books/{book}/events/{event}', { params: { path: { book, event } } })),
   );
 
-  /** Begin one in a period: its days are filled in. */
-  export function begin(period: string): void {
-    const [begins, after] = daysOf(period);
+  /** Begin one in a period, from its first day to the day before another: its days are filled in. */
+  export function begin([begins, after]: [string, string]): void {
     instead = null;
     typed = { label: '', begins, until: isoOf(dayNumber(after) - 1) };
     panelled?.show();

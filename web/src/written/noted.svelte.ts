@@ -15,7 +15,7 @@ export interface Thing {
 
 const KEY = 'note-marks';
 const HIDDEN = 'hidden';
-const PERIOD = /^\d{4}(-|$)/;
+const PERIOD = /^(FY)?\d{4}(-|$)/;
 const AGE = /^\d{1,4}$/;
 
 class Marks {
@@ -62,14 +62,18 @@ export function thingOf(figure: object): Thing | undefined {
 
 /** The period that a label is one of. */
 function kindOf(label: string): string {
-  const rest = label.split('-')[1] ?? '';
+  const [name = '', rest = ''] = label.split('-');
+  if (name.startsWith('FY')) return rest ? 'fiscal-quarter' : 'fiscal-year';
+  if (label.includes('/')) return 'week';
   if (rest === '') return 'year';
   return rest.startsWith('Q') ? 'quarter' : rest.startsWith('W') ? 'week' : 'month';
 }
 
 /** Where the thing is shown that a note is on. */
 export function placeOf(book: number, note: Schemas['NoteShape']): string {
-  const [label = '', age = 'all'] = note.key.split('/');
+  const between = note.about === 'cell' ? note.key.lastIndexOf('/') : note.key.length;
+  const label = note.key.slice(0, between);
+  const age = note.key.slice(between + 1) || 'all';
   const at = (stop: string, query: Record<string, string>) =>
     addressOf(book, stop, new URLSearchParams(query));
   switch (note.about) {

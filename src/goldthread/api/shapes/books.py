@@ -9,10 +9,10 @@ from pydantic import BaseModel, Field
 
 from goldthread.actions.books import BookSummary
 from goldthread.actor import Right, Role
-from goldthread.core.choices import LapseBy
+from goldthread.core.choices import FirstDay, LapseBy
 from goldthread.core.records import OrderStatus
 from goldthread.shape import Id, Moment, Shape
-from goldthread.stops.costs.given import MARGIN_LENGTH, Costed
+from goldthread.stops.costs.given import MARGIN_LENGTH, UsualSettings
 from goldthread.stops.sentences.sentence_shape import ControlShape, PartShape
 from goldthread.stops.usual import settings_words
 from goldthread.stops.usual_sentence import usual_sentence
@@ -77,13 +77,15 @@ class BookSettingsShape(Shape):
 class UsualBody(Shape):
     """The usual settings of a book; what is blank is left to what everybody begins with. ``margin``: in percent, by
     month as 42,2025-01=40. ``cac``: an amount, or spend. ``lapse``: 90d, 6m or 2x. ``status``: the statuses that
-    count."""
+    count. ``fiscal_month``: 1 to 12."""
 
     margin: Annotated[str, Field(max_length=MARGIN_LENGTH)] = ""
     cac: Annotated[str, Field(max_length=20)] = ""
     lapse: Annotated[str, Field(max_length=10)] = ""
     lapse_by: LapseBy | None = None
     status: Annotated[list[OrderStatus], Field(max_length=len(OrderStatus))] = Field(default_factory=list)
+    fiscal_month: Annotated[int, Field(ge=1, le=12)] | None = None
+    week_begins: FirstDay | None = None
 
 
 class UsualChangeShape(Shape):
@@ -110,7 +112,7 @@ class UsualShape(Shape):
         return cls(
             now=UsualBody(**said),
             sentence=PartShape.each_of(words.sentence),
-            controls=ControlShape.list_of(words.controls, Costed),
+            controls=ControlShape.list_of(words.controls, UsualSettings),
             changes=[UsualChangeShape.like(row, words=settings_words(row.said)) for row in rows],
         )
 

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.order_book import OrderBook, kept
-from goldthread.core.book.periods import ELAPSED_DAYS, CellState, period_end, period_of_day, period_start
+from goldthread.core.book.periods import CellState, elapsed_days, period_end, period_of_day, period_start
 from goldthread.core.book.summing import following
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.threads.gaps import first_days, first_orders
@@ -33,7 +33,7 @@ def first_periods(book: OrderBook, period: Period) -> NDArray[np.int32]:
 def age_count(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: int, as_of_day: int) -> int:
     if age_kind is AgeKind.CALENDAR:
         return period_of_day(as_of_day, period) - first_cohort + 1
-    return (as_of_day - book.day_span[0]) // ELAPSED_DAYS[period] + 1
+    return (as_of_day - book.day_span[0]) // elapsed_days(period) + 1
 
 
 @kept
@@ -52,7 +52,7 @@ def cells_of(book: OrderBook, period: Period, age_kind: AgeKind, first_cohort: i
         cells = np.repeat(own.astype(dtype), counts)
         cells += codes
         return cells
-    length = np.int32(ELAPSED_DAYS[period])
+    length = np.int32(elapsed_days(period))
     cells = np.repeat((cohort * np.int32(ages)).astype(dtype), counts)
     since = book.day - np.repeat(first_days(book), counts)
     since //= length
@@ -87,7 +87,7 @@ def cell_states(
         begins = period_start(first_cohort + rows + ages, period)
         ends = period_end(first_cohort + rows + ages, period)
     else:
-        length, (earliest, latest) = ELAPSED_DAYS[period], first_days_between
+        length, (earliest, latest) = elapsed_days(period), first_days_between
         own = period_start(first_cohort + np.arange(shape[0]), period)
         nobody = latest < earliest
         begins = np.where(nobody, own, earliest)[:, None] + ages * length

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date
-from goldthread.core.book.periods import ELAPSED_DAYS, period_end, period_start
+from goldthread.core.book.periods import elapsed_days, period_end, period_start
 from goldthread.core.choices import AgeKind
 from goldthread.core.cohorts.covered import Covered
 from goldthread.core.cohorts.outliers import STANDARD_ERRORS
@@ -117,7 +117,7 @@ def _days_open(table: CohortTable, row: int, age: int) -> int:
     if table.age_kind is AgeKind.CALENDAR:
         first, last = period_start(own + age, table.period), period_end(own + age, table.period)
     else:
-        length = ELAPSED_DAYS[table.period]
+        length = elapsed_days(table.period)
         first = period_start(own, table.period) + age * length
         last = period_end(own, table.period) + (age + 1) * length - 1
     return max(1, min(int(last), table.history.rule.as_of_day) - int(first) + 1)

@@ -28,7 +28,15 @@ Int64s = NDArray[np.int64]
 Mask = NDArray[np.bool_]
 
 
-_LONGEST_DAYS = {Span.DAY: 1, Span.WEEK: 7, Span.MONTH: 31, Span.QUARTER: 92, Span.YEAR: 366}
+_LONGEST_DAYS = {
+    Span.DAY: 1,
+    Span.WEEK: 7,
+    Span.MONTH: 31,
+    Span.QUARTER: 92,
+    Span.YEAR: 366,
+    Span.FISCAL_QUARTER: 92,
+    Span.FISCAL_YEAR: 366,
+}
 
 
 @dataclass(frozen=True, eq=False)
@@ -192,7 +200,7 @@ def _classed(codes: Codes, classes: NDArray[np.uint8], length: int) -> Codes:
 def _once_in(span: Span, lapse: LapseRule) -> bool:
     """Whether a period is so short that nobody can lapse and come back within it: every such order is one customer."""
     shortest = lapse.days if lapse.months is None else 28 * lapse.months
-    return lapse.is_span and shortest >= _LONGEST_DAYS[span]
+    return lapse.is_span and shortest >= _LONGEST_DAYS[span.kind]
 
 
 def _won_back_customers(history: History, codes: Codes, length: int) -> Int64s:

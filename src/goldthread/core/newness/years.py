@@ -12,6 +12,10 @@ from goldthread.core.newness.classes import Tally
 from goldthread.core.newness.stretches import tally
 from goldthread.core.newness.table import NewnessTable
 
+_WEEKS_A_YEAR = 52
+"""Weeks that begin on Sundays have no number: the one a year earlier is as many weeks before."""
+_A_YEAR = {Span.MONTH: 12, Span.QUARTER: 4, Span.YEAR: 1, Span.FISCAL_QUARTER: 4, Span.FISCAL_YEAR: 1}
+
 
 def year_earlier(day: int) -> int:
     """The same date a year earlier; 28 February for the 29th."""
@@ -36,20 +40,21 @@ def years_before(table: NewnessTable) -> list[Tally | None]:
     if found and found[-1] is not None and int(table.state[-1]) == CellState.PARTIAL:
         first, last = table.days_of(table.state.size - 1)
         began = found[-1].first_day
-        same_days = began + (last - first) if table.span is Span.WEEK else year_earlier(last)
+        same_days = began + (last - first) if table.span.kind is Span.WEEK else year_earlier(last)
         found[-1] = tally(table.history, began, same_days)
     return found
 
 
 def _place_before(table: NewnessTable, place: int) -> int:
     """The place of the period a year earlier; negative when the table begins later."""
-    match table.span:
+    match table.span.kind:
         case Span.DAY:
             day = table.first + place
             return year_earlier(day) - table.first
         case Span.WEEK:
-            return _week_before(table.first + place) - table.first
-    return place - {Span.MONTH: 12, Span.QUARTER: 4, Span.YEAR: 1}[table.span]
+            index = table.first + place
+            return place - _WEEKS_A_YEAR if table.span.begins_on_sunday else _week_before(index) - table.first
+    return place - _A_YEAR[table.span.kind]
 
 
 def _week_before(index: int) -> int:

@@ -56,7 +56,7 @@ class Spend:
     def by_period(self, period: Period) -> dict[int, int]:
         """Ten-thousandths by period index; nothing for weeks, which no month fits."""
         spent: dict[int, int] = {}
-        if period is Period.WEEK:
+        if period.kind is Period.WEEK:
             return spent
         for index, amount in zip(period_of_month(self.month, period).tolist(), self.amount_minor.tolist(), strict=True):
             spent[index] = spent.get(index, 0) + amount

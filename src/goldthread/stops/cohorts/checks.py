@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from functools import partial
 from itertools import product
 
-from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.book.periods import elapsed_days
 from goldthread.core.checks import check_behind, check_diagonals, check_sizes, check_totals
-from goldthread.core.choices import AgeKind, Period
+from goldthread.core.choices import CALENDAR_PERIODS, AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.stops.reading import Read
 from goldthread.stops.step import PERIODS_LISTED, Found, Step, at, recounted
@@ -31,7 +31,7 @@ def cohort_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
         found = recount_cohorts(workspace.record.engine, read.book.id, tables[period, kind])
         return at(_words(period, kind), [recounted("Cells", found.differing_count)])
 
-    every = list(product(Period, AgeKind))
+    every = list(product(CALENDAR_PERIODS, AgeKind))
     yield from (("Sizes, totals and diagonals", partial(totals, *each)) for each in every)
     yield from (
         ("What stands behind each cell", partial(behind_cells, *each)) for each in product(PERIODS_LISTED, AgeKind)
@@ -41,4 +41,4 @@ def cohort_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
 
 
 def _words(period: Period, kind: AgeKind) -> str:
-    return f"by {period}" if kind is AgeKind.CALENDAR else f"by {period}, {ELAPSED_DAYS[period]}-day windows"
+    return f"by {period}" if kind is AgeKind.CALENDAR else f"by {period}, {elapsed_days(period)}-day windows"

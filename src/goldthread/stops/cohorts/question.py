@@ -14,7 +14,7 @@ from goldthread.stops.costs.given import Costed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
-_PERIOD_NAME = re.compile(r"[0-9]{4}(-(Q[1-4]|W[0-9]{2}|[0-9]{2}))?")
+_PERIOD_NAME = re.compile(r"(FY)?[0-9]{4}(-(Q[1-4]|W[0-9]{2}|[0-9]{2}(-[0-9]{2}/P7D)?))?")
 
 
 class FirstColumn(StrEnum):

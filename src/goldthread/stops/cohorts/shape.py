@@ -158,7 +158,7 @@ class CohortsShape(AnswerShape):
         )
         return cls(
             **header(answer.read, answer.words),
-            period=question.period,
+            period=question.period.kind,
             ages=question.ages,
             figure=question.figure_shown,
             unit=unit_of(question.figure_shown),

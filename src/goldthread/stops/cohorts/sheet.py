@@ -16,7 +16,7 @@ from goldthread.stops.cohorts.answer import CohortAnswer
 from goldthread.stops.cohorts.evidence import UNITS
 from goldthread.stops.cohorts.question import Layout
 from goldthread.stops.sentences.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
+from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other, with_first_days
 from goldthread.workspace import Workspace
 
 _SHARES = frozenset({"retention_rate", "low", "high"})
@@ -70,7 +70,7 @@ def _tidy(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable) -> pa
     columns |= {"low": low[rows, ages], "high": high[rows, ages]}
     if answer.question.figure_shown not in _IN_EVERY_ROW:
         columns[_value_name(answer)] = _column(answer, figure.values[rows, ages])
-    return pa.table(columns)
+    return with_first_days(pa.table(columns), "cohort", counts.period)
 
 
 def _grid(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable) -> pa.Table:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.book.periods import elapsed_days
 from goldthread.core.calendar_words import period_words
 from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
 from goldthread.core.cohorts.figures import COUNTS
@@ -23,8 +23,10 @@ from goldthread.stops.sentences.sentence import (
     Option,
     Part,
     Words,
+    calendar_noun,
     count_words,
     numbered,
+    period_control,
     term,
     whoever_matches,
     words_control,
@@ -75,7 +77,7 @@ def cohort_words(question: CohortQuestion, read: Read, groups: CustomerGroups | 
 def _sentence(question: CohortQuestion) -> list[Part]:
     return [
         Part("Of those who first ordered in each "),
-        Part(question.period.value, "period"),
+        Part(question.period.noun, "period"),
         Part(", "),
         Part(FIGURES[question.figure_shown], "figure"),
         Part(" "),
@@ -104,7 +106,7 @@ def _manner(question: CohortQuestion, read: Read) -> list[Part]:
         parts += [Part("; "), Part(_AVERAGES[question.average], "average")]
     return [
         *parts,
-        Part(f"; the first {question.period} "),
+        Part(f"; the first {question.period.noun} "),
         Part(_FIRST_COLUMN[_first_column(question)], "first_column"),
         Part("."),
         *unset,
@@ -118,7 +120,7 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
     layouts = tuple(Option(each, _column_words(question, each)) for each in Columns)
     labels = () if groups is None else tuple(Option(label, label) for label in groups.labels)
     return [
-        words_control("period", "Cohorts by", question.period, {each: each.value for each in Period}),
+        period_control(read, "Cohorts by", question.period),
         Control(
             "figure",
             "Figure",
@@ -139,19 +141,19 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
 def age_words(period: Period, ages: AgeKind) -> str:
     """What the columns count: that many calendar months later, in each later 30-day window."""
     return (
-        f"that many calendar {period}s later"
+        f"that many {calendar_noun(period)}s later"
         if ages is AgeKind.CALENDAR
-        else f"in each later {ELAPSED_DAYS[period]}-day window"
+        else f"in each later {elapsed_days(period)}-day window"
     )
 
 
 def age_phrase(period: Period, ages: AgeKind, age: int) -> str:
     """An age in words: in the same month, 1 calendar month later, in the 3rd later 30-day window."""
     if age == 0:
-        return f"in the same {period}" if ages is AgeKind.CALENDAR else f"within {ELAPSED_DAYS[period]} days"
+        return f"in the same {period.noun}" if ages is AgeKind.CALENDAR else f"within {elapsed_days(period)} days"
     if ages is AgeKind.CALENDAR:
-        return f"{count_words(age, f'calendar {period}')} later"
-    return f"in the {numbered(age)} later {ELAPSED_DAYS[period]}-day window"
+        return f"{count_words(age, calendar_noun(period))} later"
+    return f"in the {numbered(age)} later {elapsed_days(period)}-day window"
 
 
 def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> str:
@@ -164,7 +166,7 @@ def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> s
     if cell.period:
         return f"{who} who ordered in {period_words(cell.period)}, whenever they first did"
     if cell.age is None:
-        return f"{who}{joined} came back in any {period} after the first"
+        return f"{who}{joined} came back in any {period.noun} after the first"
     when = age_phrase(period, question.ages, cell.age)
     match question.figure_shown:
         case CohortFigure.CHURN:
@@ -172,7 +174,7 @@ def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> s
         case CohortFigure.STILL_BUYING:
             return f"{who}{joined} ordered {when} or at any later time"
         case CohortFigure.CAME_BACK:
-            return f"{who}{joined} came back in a {period} after the first, up to {when.removeprefix('in ')}"
+            return f"{who}{joined} came back in a {period.noun} after the first, up to {when.removeprefix('in ')}"
         case CohortFigure.REVENUE_PER_CUSTOMER | CohortFigure.PROFIT_PER_CUSTOMER:
             return f"{who}, and all they ordered up to {when.removeprefix('in ')}"
     return f"{who}, and what they ordered {when}" if cell.age == 0 else f"{who}{joined} ordered {when}"
@@ -183,7 +185,7 @@ def _first_column(question: CohortQuestion) -> FirstColumn:
 
 
 def _column_words(question: CohortQuestion, columns: Columns) -> str:
-    return "age" if columns is Columns.AGES else f"calendar {question.period}"
+    return "age" if columns is Columns.AGES else calendar_noun(question.period)
 
 
 def _split_words(question: CohortQuestion, fields: FieldValues) -> str:

@@ -10,6 +10,7 @@ from typing import Annotated
 from pydantic import Field
 
 from goldthread.core.book.days import to_month
+from goldthread.core.choices import FirstDay
 from goldthread.core.money import minor_of
 from goldthread.errors import InvalidInput
 from goldthread.stops.sentences.reading_line import ReadingLine, Typed
@@ -74,6 +75,15 @@ class Costed(Margined):
                 f"{self.cac} is not a cost of winning a customer.", remedy="Give an amount from 0.", field="cac"
             )
         return minor_of(cost)
+
+
+class UsualSettings(Costed):
+    """The usual settings of a book: the choices of questions that they stand in for, and its calendar."""
+
+    fiscal_month: Annotated[int, Field(ge=1, le=12)] = Field(
+        1, description="The month in which the fiscal year begins, 1 to 12; it is named by the year in which it ends."
+    )
+    week_begins: FirstDay = Field(FirstDay.MONDAY, description="The day on which weeks begin.")
 
 
 def _share(percent: str) -> float:

@@ -99,7 +99,7 @@ class StandingsOverShape(Shape):
         flows = np.stack([table.flow(flow) for flow in Flow], axis=1).tolist()
         rows = zip(table.labels, table.end_day.tolist(), table.customers.T.tolist(), flows, strict=True)
         return cls(
-            period=period,
+            period=period.kind,
             opening=table.opening.tolist(),
             periods=[
                 StandingPeriodShape(period=label, end_date=to_date(end), customers=customers, flows=moved)

@@ -16,7 +16,7 @@ from goldthread.stops.behind.order_table import field_column, of_customers, who
 from goldthread.stops.followup.answer import FollowUpAnswer, LapseCurveAnswer, StandingAnswer
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column
+from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column, with_first_days
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -91,7 +91,7 @@ def _over(table: StandingsOverTime) -> pa.Table:
         """By period, then by standing; int64, shape (periods · standings,)."""
         return values.T.ravel()
 
-    return pa.table(
+    found = pa.table(
         {
             "period": pa.array([label for label in labels for _ in Stands], pa.large_string()),
             "standing": pa.array([stands.value for stands in Stands] * periods, pa.large_string()),
@@ -101,6 +101,7 @@ def _over(table: StandingsOverTime) -> pa.Table:
             **_share(flat(table.customers), np.repeat(everybody, len(Stands))),
         }
     )
+    return with_first_days(found, "period", table.period)
 
 
 def lapse_curve_sheet(_workspace: Workspace, answer: LapseCurveAnswer) -> Sheet:

@@ -34,6 +34,7 @@ from goldthread.stops.sentences.sentence import (
     lapse_control,
     lapse_part,
     list_words,
+    periods_offered,
     term,
     view_control,
     words_control,
@@ -201,8 +202,8 @@ def _standing(read: Read, question: StandingQuestion) -> Words:
         Control(
             "over",
             "When",
-            (question.over or "",),
-            (Option("", _AS_OF_DATE), *(Option(each, _over_words(each)) for each in Period)),
+            (question.over.kind if question.over else "",),
+            (Option("", _AS_OF_DATE), *(Option(each, _over_words(each)) for each in periods_offered(read, Period))),
         ),
     ]
     judged = question.over is not None and read.line.where.strip()
@@ -215,7 +216,7 @@ def _options(word: str, fields: list[Field]) -> list[Option]:
 
 
 def _over_words(period: Period | None) -> str:
-    return f"at the end of each {period}" if period else _AS_OF_DATE
+    return f"at the end of each {period.noun}" if period else _AS_OF_DATE
 
 
 MEMBERS = {

@@ -32,9 +32,10 @@ def newness_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
         differing_count = recount_newness(workspace.record.engine, read.book.id, tables[span])
         return at(f"by {span}", [recounted("Periods", differing_count)])
 
-    yield from (("New and returning", partial(new_and_returning, span)) for span in Span)
+    spans = [span for span in Span if not span.is_fiscal]
+    yield from (("New and returning", partial(new_and_returning, span)) for span in spans)
     yield from (
         ("What stands behind each period", partial(behind_periods, Span(each.value))) for each in PERIODS_LISTED
     )
     if read.database_counts and read.history.rule.lapse.is_span:
-        yield from (("The database counts new and returning again", partial(recount_span, span)) for span in Span)
+        yield from (("The database counts new and returning again", partial(recount_span, span)) for span in spans)

@@ -115,7 +115,7 @@ class NewnessShape(AnswerShape):
         read, question, table = answer.read, answer.question, answer.table
         return cls(
             **header(read, answer.words),
-            period=question.period,
+            period=question.period.kind,
             measure=question.measure,
             view=question.view,
             customers_in_all=table.customers_in_all,

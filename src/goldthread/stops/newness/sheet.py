@@ -8,7 +8,7 @@ from goldthread.core.book.periods import CellState
 from goldthread.core.newness.table import NewnessTable
 from goldthread.stops.newness.answer import NewnessAnswer
 from goldthread.stops.sentences.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other
+from goldthread.stops.sheet import Sheet, exact_money, one_under_the_other, with_first_days
 from goldthread.workspace import Workspace
 
 
@@ -38,4 +38,4 @@ def _rows(table: NewnessTable) -> pa.Table:
         "won_back_customers": table.customers.won_back,
         "won_back_revenue": exact_money(table.revenue_minor.won_back),
     }
-    return pa.table(columns)
+    return with_first_days(pa.table(columns), "period", table.span)

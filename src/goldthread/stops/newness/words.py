@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from goldthread.core.choices import Measure, Span
+from goldthread.core.choices import Measure
 from goldthread.core.cohorts.split import BANDED
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.newness.question import NewnessQuestion, NewnessView
@@ -14,6 +14,7 @@ from goldthread.stops.sentences.sentence import (
     Words,
     lapse_control,
     lapse_part,
+    period_control,
     term,
     words_control,
 )
@@ -45,7 +46,7 @@ def _sentence(question: NewnessQuestion) -> list[Part]:
     return [
         Part(_MEASURES[question.measure], "measure"),
         Part(" of each "),
-        Part(question.period.value, "period"),
+        Part(question.period.noun, "period"),
         Part(" came from new customers, and " if question.measure is not Measure.CUSTOMERS else " were new, and "),
         Part("how many" if question.measure is not Measure.REVENUE else "how much"),
         Part(" from people coming back?" if question.measure is not Measure.CUSTOMERS else " came back?"),
@@ -72,7 +73,7 @@ def _controls(read: Read, question: NewnessQuestion) -> list[Control]:
     titles = {name: read.fields.field(name).title for name in split_names(read)}
     splits = tuple(Option(name, f"Split by {title}") for name, title in titles.items())
     return [
-        words_control("period", "Periods", question.period, {each: each.value for each in Span}),
+        period_control(read, "Periods", question.period),
         words_control("measure", "Counted are", question.measure, _MEASURES),
         words_control("view", "Shown as", question.view, _VIEWS),
         Control("split", "Orders", (question.split,), (Option("", TOGETHER), *splits)),

@@ -50,6 +50,7 @@ from goldthread.stops.rhythm.words import rhythm_words
 from goldthread.stops.sentences.sentence import EVERYBODY_ELSE, LISTED, Words
 from goldthread.stops.sentences.sequence import Columns, by_column, of_customers
 from goldthread.stops.sentences.spans import days_given
+from goldthread.stops.usual import in_calendar
 from goldthread.store.read.details import EventRow
 from goldthread.workspace import Workspace
 
@@ -209,7 +210,8 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
             "date": lambda: read.orders.day.take(rows),
         }
     else:
-        table = workspace.answer(read.shelved, ("gaps by", *read.key, by), lambda: _gaps_by(history, by))
+        key = ("gaps by", *read.key, by, *periods_of(read, by))
+        table = workspace.answer(read.shelved, key, lambda: _gaps_by(read, by))
         rows = np.arange(len(table.labels))
         if not in_sequence(by):
             rows = np.argsort(-table.quantile_days(0.5), kind="stable")
@@ -244,13 +246,19 @@ def in_sequence(by: str) -> bool:
     return by in (STEP, TOGETHER) or by in PERIODS
 
 
-def _gaps_by(history: History, by: str) -> GapTable:
+def periods_of(read: Read, by: str) -> tuple[Period, ...]:
+    """The periods in which gaps ended that they are shown by, in the calendar of the book; none for other groups."""
+    return (in_calendar(read.book, Period(by)),) if by in PERIODS else ()
+
+
+def _gaps_by(read: Read, by: str) -> GapTable:
+    history = read.history
     if by == STEP:
         return gaps_by_step(history)
     if by == TOGETHER:
         return gap_table(history)
-    if by in PERIODS:
-        return gap_table(history, OfPeriods.asked(history, Period(by)))
+    for period in periods_of(read, by):
+        return gap_table(history, OfPeriods.asked(history, period))
     field = history.fields.field(by, "by")
     if not is_grouping(field):
         raise InvalidInput(

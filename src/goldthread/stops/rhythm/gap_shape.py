@@ -9,16 +9,16 @@ from numpy.typing import NDArray
 
 from goldthread.core.book.days import to_date
 from goldthread.core.book.periods import period_end, period_label, period_of_day
-from goldthread.core.choices import BLANK, Period
+from goldthread.core.choices import BLANK
 from goldthread.core.limits import GROUPS_SHOWN_MOST, limit_groups
 from goldthread.core.rhythm.gaps import GapTable, bin_edges, binned
 from goldthread.core.threads.gaps import gap_days
 from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.thread import orders_among, thread_of
-from goldthread.stops.rhythm.answer import GapsAnswer
+from goldthread.stops.rhythm.answer import GapsAnswer, periods_of
 from goldthread.stops.rhythm.evidence import step_words
-from goldthread.stops.rhythm.question import PERIODS, STEP
+from goldthread.stops.rhythm.question import STEP
 from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
 
@@ -156,11 +156,11 @@ def _gap_groups(answer: GapsAnswer, table: GapTable, edges: NDArray[np.int64]) -
 
 def _running_period(answer: GapsAnswer) -> str | None:
     """The name of the period that is still running; None where groups are no periods or the last one is over."""
-    by, as_of = answer.question.by, answer.read.as_of_day
-    if by not in PERIODS:
-        return None
-    index = period_of_day(as_of, Period(by))
-    return period_label(index, Period(by)) if int(period_end(index, Period(by))) > as_of else None
+    as_of = answer.read.as_of_day
+    for period in periods_of(answer.read, answer.question.by):
+        index = period_of_day(as_of, period)
+        return period_label(index, period) if int(period_end(index, period)) > as_of else None
+    return None
 
 
 def _gap_rows(answer: GapsAnswer, rows: NDArray[np.int64]) -> list[GapRowShape]:

@@ -12,11 +12,11 @@ from goldthread.core.rhythm.gaps import CustomerGaps, GapTable
 from goldthread.core.threads.gaps import gap_days
 from goldthread.stops.behind.order_table import field_column, of_customers, order_number_column, who
 from goldthread.stops.reading import Read
-from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer
+from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer, periods_of
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
 from goldthread.stops.sentences.sentence import sentences
-from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column, one_under_the_other
+from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column, one_under_the_other, with_first_days
 from goldthread.workspace import Workspace
 
 Int64s = NDArray[np.int64]
@@ -49,6 +49,8 @@ def gaps_sheet(workspace: Workspace, answer: GapsAnswer) -> Sheet:
     if answer.table is not None:
         named = by if by == STEP else "period" if by in PERIODS else "group"
         table = _groups(answer.table, named, answer.rows, by == TOGETHER)
+        for period in periods_of(answer.read, by):
+            table = with_first_days(table, named, period)
     elif answer.by_customer is not None:
         table = _customers(answer, answer.by_customer)
     else:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from goldthread.core.book.days import to_date
 from goldthread.core.calendar_words import date_words
-from goldthread.core.choices import CUSTOMER
+from goldthread.core.choices import CUSTOMER, Period
 from goldthread.core.history.fields import is_grouping
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.question import (
@@ -32,6 +32,7 @@ from goldthread.stops.sentences.sentence import (
     Words,
     count_words,
     ordinal,
+    periods_offered,
     term,
     view_control,
     words_control,
@@ -52,7 +53,7 @@ BY = {
     TOGETHER: "all together",
     CUSTOMER: "customer by customer",
     ORDER: "order by order",
-    **{period: f"by the {period} in which they ended" for period in PERIODS},
+    **{period: f"by the {Period(period).noun} in which they ended" for period in PERIODS},
 }
 """By what gaps are shown, beside fields."""
 _ZERO = {Shown.HIDDEN: "not shown", Shown.SHOWN: "shown"}
@@ -121,7 +122,8 @@ def _gaps(read: Read, question: GapsQuestion) -> Words:
     said = BY.get(question.by) or f"by {read.fields.field(question.by).title}"
     sentence = [_first(question), Part(" between an order and the next, "), Part(said, "by"), Part("?")]
     fields = (Option(each.name, f"by {each.title}") for each in read.fields.fields if is_grouping(each))
-    options = (*(Option(value, label) for value, label in BY.items()), *fields)
+    left_out = set(Period) - {*periods_offered(read, Period), question.by}
+    options = (*(Option(value, label) for value, label in BY.items() if value not in left_out), *fields)
     manner = [Part("A gap belongs to the order that ended it; the first order of a customer ends none.")]
     return Words(sentence, manner, [Control("by", "Gaps", (question.by,), options)])
 

@@ -11,7 +11,7 @@ from enum import StrEnum
 from typing import TypeVar
 
 from goldthread.core.calendar_words import date_words
-from goldthread.core.choices import Firsts, OrderUnit
+from goldthread.core.choices import Firsts, OrderUnit, Period, Span
 from goldthread.core.history.history import History
 from goldthread.core.records import OrderStatus
 from goldthread.cql2.meaning import chooses_orders, in_words
@@ -225,6 +225,27 @@ Word = TypeVar("Word", bound=StrEnum)
 def words_control(name: str, title: str, chosen: Word, words: Mapping[Word, str]) -> Control:
     """A choice among the members of an enumeration."""
     return Control(name, title, (chosen.value,), tuple(Option(each.value, label) for each, label in words.items()))
+
+
+Length = TypeVar("Length", Period, Span)
+
+
+def periods_offered(read: Read, lengths: type[Length]) -> list[Length]:
+    """The lengths of a period, fiscal ones where the book says when its fiscal year begins."""
+    has_fiscal = usual_of(read.book).get("fiscal_month", 1) != 1
+    return [each for each in lengths if has_fiscal or not each.is_fiscal]
+
+
+def period_control(read: Read, title: str, chosen: Length) -> Control:
+    """The choice of a length of a period."""
+    lengths: type[Length] = type(chosen)
+    words = {each: each.noun for each in periods_offered(read, lengths)}
+    return words_control("period", title, chosen.kind, words | {chosen.kind: chosen.noun})
+
+
+def calendar_noun(period: Period) -> str:
+    """A period as one of the calendar: calendar month, fiscal year."""
+    return period.noun if period.is_fiscal else f"calendar {period.noun}"
 
 
 def view_control(shown: str, views: Mapping[str, tuple[str, str]], title: str = "Ask") -> Control:

@@ -16,6 +16,7 @@ from goldthread.shape import Shape
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.reading_line import Typed
 from goldthread.stops.sentences.sentence import Control, Words, history_controls, reading_line
+from goldthread.stops.usual import usual_of
 
 
 class PartShape(Shape):
@@ -88,7 +89,8 @@ def _typed(field: FieldInfo) -> TypedShape | None:
 class AnswerShape(Shape):
     """What every answer says of itself: what it was asked of, in words, and everything that can be changed about it.
     ``orders_read`` are those that the reading line leaves, of all that are on record; those of a list and of everybody
-    else together, where they are compared. ``large_amount`` : what a large order of the book comes to."""
+    else together, where they are compared. ``large_amount`` : what a large order of the book comes to.
+    ``fiscal_month`` : the month in which fiscal years begin, 1 for calendar years."""
 
     book: str
     currency: str
@@ -98,6 +100,7 @@ class AnswerShape(Shape):
     orders_on_record: int
     orders_read: int
     large_amount: str
+    fiscal_month: int
     reading: list[PartShape]
     sentence: list[PartShape]
     manner: list[PartShape]
@@ -115,6 +118,7 @@ def header(read: Read, words: Words) -> dict[str, Any]:
         "orders_on_record": read.shelved.orders.order_count,
         "orders_read": sum(each.shown_order_count for each in (read.history, read.rest) if each is not None),
         "large_amount": money_text(read.shelved.orders.large_amount_minor),
+        "fiscal_month": usual_of(read.book).get("fiscal_month", 1),
         "reading": PartShape.each_of(reading_line(read)),
         "sentence": PartShape.each_of(words.sentence),
         "manner": PartShape.each_of(words.manner),

@@ -185,10 +185,10 @@ def _note(answer: WorthAnswer, figure: WorthFigureName, value: float) -> str:
         return "No spend is recorded."
     if measure in (WorthMeasure.SPEND, WorthMeasure.CAC) and found.cost.spent_minor is not None:
         won = count_words(found.cost.customers, "new customer")
-        return f"{amount_words(found.cost.spent_minor)} were spent; {won} came in these {answer.question.period}s."
+        return f"{amount_words(found.cost.spent_minor)} were spent; {won} came in these {answer.question.period.noun}s."
     if measure is WorthMeasure.PROJECTED_CLV and found.observed_gross_minor > 0:
         times, age = value / found.observed_gross_minor, found.payback.largest_age
-        return f"{times:.1f} times what was observed by {answer.question.period} {age}."
+        return f"{times:.1f} times what was observed by {answer.question.period.noun} {age}."
     if measure in _OF_PROFIT and not answer.question.margin_set:
         return f"{NOT_SET.capitalize()}."
     if measure is WorthMeasure.BREAK_EVEN_AGE and np.isnan(value):
@@ -228,7 +228,7 @@ def payback_counted(answer: PaybackAnswer, figure: PaybackFigureName) -> Counted
 def payback_words_of(answer: PaybackAnswer, figure: PaybackFigureName) -> str:
     """Who a point of a curve counts, as a sentence without its full stop."""
     group = f" ({figure.group})" if figure.group else ""
-    period = answer.question.period
+    period = answer.question.period.noun
     whose = "of the cohorts complete at that age"
     if figure.cohort != ALL:
         whose = f"who first ordered in {period_words(figure.cohort)}"
@@ -328,7 +328,7 @@ def compare_counted(answer: CompareAnswer, figure: CompareFigureName) -> Counted
 def compare_words_of(answer: CompareAnswer, figure: CompareFigureName) -> str:
     """Who one of two groups is, as a sentence without its full stop."""
     side = answer.sides[0 if figure.side == "one" else 1]
-    return f"Customers ({side.words}) and all they ordered up to {answer.question.period} {figure.age}"
+    return f"Customers ({side.words}) and all they ordered up to {answer.question.period.noun} {figure.age}"
 
 
 def open_compare(answer: CompareAnswer, figure: CompareFigureName, offset: int, limit: int) -> Opened:

@@ -106,7 +106,7 @@ MEANINGS = {
 
 def definition(measure: WorthMeasure, period: Period) -> str:
     """What a figure means, for cohorts of a period."""
-    return MEANINGS[measure].definition.replace("{period}", period.value)
+    return MEANINGS[measure].definition.replace("{period}", period.noun)
 
 
 def value_of(found: Arithmetic, measure: WorthMeasure) -> float:

@@ -119,7 +119,7 @@ class WorthShape(AnswerShape):
         question, whole = answer.question, answer.groups.whole
         return cls(
             **header(answer.read, answer.words),
-            period=question.period,
+            period=question.period.kind,
             ages=question.ages,
             split_title=answer.groups.split_title,
             measures=MeasureShape.list_of(whole.arithmetic, question.period),
@@ -170,7 +170,7 @@ def _moved(answer: WorthAnswer) -> str:
 
 def misleads(answer: WorthAnswer) -> str:
     """How the shop-floor projection and what was observed differ, in words; empty where either is missing."""
-    found, period = answer.groups.whole.arithmetic, answer.question.period
+    found, period = answer.groups.whole.arithmetic, answer.question.period.noun
     projected, observed = found.projected_clv_minor, found.observed_gross_minor
     if np.isinf(projected):
         return f"Nobody stayed away in any later {period}, so 1 ÷ churn has no end: there is no projection."
@@ -237,7 +237,7 @@ class PaybackShape(AnswerShape):
         groups, question = answer.groups, answer.question
         return cls(
             **header(answer.read, answer.words),
-            period=question.period,
+            period=question.period.kind,
             ages=question.ages,
             split_title=groups.split_title,
             age_count=groups.whole.counts.age_count,
@@ -327,7 +327,7 @@ class CompareShape(AnswerShape):
         most = max(int(np.count_nonzero(side.customers)) for side in (found.one, found.other))
         return cls(
             **header(answer.read, answer.words),
-            period=question.period,
+            period=question.period.kind,
             ages=question.ages,
             figure=drawn(question),
             sides=[
@@ -351,7 +351,7 @@ class CompareShape(AnswerShape):
 
 def verdict(answer: CompareAnswer) -> str:
     """What the difference at the largest age of both amounts to, in words."""
-    found, period = answer.compared, answer.question.period
+    found, period = answer.compared, answer.question.period.noun
     age = found.age_compared
     if age is None:
         return f"There is no {period} that is over for customers of both."

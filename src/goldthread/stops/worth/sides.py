@@ -24,6 +24,7 @@ from goldthread.errors import InvalidInput
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.conditions import labels_of
 from goldthread.stops.sentences.sentence import Option
+from goldthread.stops.usual import in_calendar
 from goldthread.store.lists import list_called, list_key
 from goldthread.workspace import Workspace
 
@@ -32,7 +33,9 @@ _PERIODS = {
     Period.YEAR: re.compile(r"\d{4}"),
     Period.QUARTER: re.compile(r"\d{4}-Q[1-4]"),
     Period.MONTH: re.compile(r"\d{4}-\d{2}"),
-    Period.WEEK: re.compile(r"\d{4}-W\d{2}"),
+    Period.WEEK: re.compile(r"\d{4}-(W\d{2}|\d{2}-\d{2}/P7D)"),
+    Period.FISCAL_YEAR: re.compile(r"FY\d{4}"),
+    Period.FISCAL_QUARTER: re.compile(r"FY\d{4}-Q[1-4]"),
 }
 _LABELS_OFFERED = 8
 _NEVER = -1
@@ -97,7 +100,7 @@ def side_of(workspace: Workspace, read: Read, text: str, of: str, instead_of: Ch
     text = text or _year_before(read)
     for period, pattern in _PERIODS.items():
         if pattern.fullmatch(text):
-            return _first_in(read, text, period)
+            return _first_in(read, text, in_calendar(read.book, period))
     name, between, label = text.partition(":")
     if between and name == LIST:
         row = list_called(read.lists, label, of)

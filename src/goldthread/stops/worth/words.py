@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.book.periods import elapsed_days
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.split import split_fields
 from goldthread.core.history.fields import FieldValues
@@ -18,6 +18,8 @@ from goldthread.stops.sentences.sentence import (
     Option,
     Part,
     Words,
+    calendar_noun,
+    period_control,
     term,
     view_control,
     whoever_matches,
@@ -101,7 +103,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
     manner = [
         *_term(WORTH.name),
         Part("The projection takes every " if question.margin_set else "Cohorts by "),
-        Part(question.period.value, "period"),
+        Part(question.period.noun, "period"),
         Part(" to keep the average retention rate; what is observed assumes nothing" if question.margin_set else ""),
         Part(". Ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
@@ -115,7 +117,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
     manner += [*revenue_is_shown(question), *whoever_matches(read)]
     controls = [
         *cost_controls(read, question),
-        *_by_age_controls(question),
+        *_by_age_controls(read, question),
         _split_control(read, question.split),
         *(
             Control(
@@ -151,7 +153,7 @@ def if_words(changed: Changed, period: Period) -> str:
     if np.isnan(changed.gross_margin):
         return f"{NOT_SET}."
     age = changed.break_even_age
-    paid = "not paid back yet" if age is None else f"paid back by {period.value} {age}"
+    paid = "not paid back yet" if age is None else f"paid back by {period.noun} {age}"
     return f"{amount_words(changed.projected_clv_minor, whole=True)} projected, {paid}."
 
 
@@ -171,14 +173,14 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
         *_term(PAYBACK.name),
         Part(_BROUGHT[drawn(question)], "figure"),
         Part(" per customer up to each age: cohorts by "),
-        Part(question.period.value, "period"),
+        Part(question.period.noun, "period"),
         Part(" of the first order, ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
         Part("; the average rests on the cohorts that are complete at the age, weighted by customers."),
         *revenue_is_shown(question),
         *whoever_matches(read),
     ]
-    controls = [*cost_controls(read, question), *_by_age_controls(question), _split_control(read, question.split)]
+    controls = [*cost_controls(read, question), *_by_age_controls(read, question), _split_control(read, question.split)]
     brought = words_control("figure", "Drawn", drawn(question), _BROUGHT)
     return Words(sentence, manner, [_views(PAYBACK.name), brought, *controls])
 
@@ -210,7 +212,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGrou
         *_term(COMPARE.name),
         *_compared_words(read, question),
         Part("; cohorts by "),
-        Part(question.period.value, "period"),
+        Part(question.period.noun, "period"),
         Part(", ages in "),
         Part(_kind_words(question.period, question.ages), "ages"),
         Part("."),
@@ -221,7 +223,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGrou
         Control("one", "Compare", (question.one,), tuple(options)),
         Control("other", "With", (question.other,), (Option("", "everybody else"), *options)),
         margin_control(read, question),
-        *_by_age_controls(question),
+        *_by_age_controls(read, question),
     ]
     return Words(sentence, manner, [_views(COMPARE.name), *controls])
 
@@ -277,13 +279,13 @@ def decimal_words(value: float) -> str:
 def lifespan_words(periods: float, period: Period) -> str:
     """A lifespan: 3.8 months; unbounded where nobody ever stayed away."""
     if np.isinf(periods):
-        return f"{period}s without end"
-    return f"{decimal_words(periods)} {period}s"
+        return f"{period.noun}s without end"
+    return f"{decimal_words(periods)} {period.noun}s"
 
 
 def _by_age(found: Arithmetic, period: Period) -> str:
     age = found.payback.largest_age
-    return "" if age is None else f" by {period} {age}"
+    return "" if age is None else f" by {period.noun} {age}"
 
 
 def _view(name: str) -> Part:
@@ -299,7 +301,7 @@ def _views(name: str) -> Control:
 
 
 def _kind_words(period: Period, ages: AgeKind) -> str:
-    return f"calendar {period}s" if ages is AgeKind.CALENDAR else f"{ELAPSED_DAYS[period]}-day windows"
+    return f"{calendar_noun(period)}s" if ages is AgeKind.CALENDAR else f"{elapsed_days(period)}-day windows"
 
 
 def _split_words(name: str, fields: FieldValues) -> str:
@@ -312,10 +314,10 @@ def _change_words(percent: str) -> str:
     return f"falls by {percent.strip()[1:]} %" if percent.strip().startswith("-") else f"rises by {percent.strip()} %"
 
 
-def _by_age_controls(question: ByAge) -> list[Control]:
+def _by_age_controls(read: Read, question: ByAge) -> list[Control]:
     kinds = tuple(Option(kind.value, _kind_words(question.period, kind)) for kind in AgeKind)
     return [
-        words_control("period", "Cohorts by", question.period, {each: each.value for each in Period}),
+        period_control(read, "Cohorts by", question.period),
         Control("ages", "Time since the first order", (question.ages.value,), kinds),
     ]
 

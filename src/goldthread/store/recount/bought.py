@@ -11,14 +11,24 @@ from goldthread.core.history.history import History
 
 SEQUENCE_SQL = "ORDER BY day, moment, NATURAL_SORT_KEY(number) COLLATE utf8mb4_bin, number, source COLLATE utf8mb4_bin"
 """Which of two orders of one day comes first decides which is new, or won its customer back (definitions, 1.5)."""
-PERIOD_SQL = {
-    # counted from a Monday before every date on record, because DIV cuts off towards zero
-    Period.WEEK: "(DATEDIFF({day}, '1896-01-06') DIV 7 - 3860)",
-    Period.MONTH: "(YEAR({day}) * 12 + MONTH({day}) - 23641)",
-    Period.QUARTER: "(YEAR({day}) * 4 + QUARTER({day}) - 7881)",
-    Period.YEAR: "(YEAR({day}) - 1970)",
+_PERIOD_SQL = {
+    # counted from a Monday or Sunday before every date on record, because DIV cuts off towards zero
+    Period.WEEK: "(DATEDIFF({{day}}, '1896-01-0{first_day}') DIV 7 - 3860)",
+    Period.MONTH: "(YEAR({{day}}) * 12 + MONTH({{day}}) - 23641)",
+    Period.QUARTER: "(YEAR({{day}}) * 4 + QUARTER({{day}}) - 7881)",
+    Period.YEAR: "(YEAR({{day}}) - 1970)",
+    Period.FISCAL_QUARTER: "((YEAR({{day}}) * 12 + MONTH({{day}}) - {month}) DIV 3 - 7880)",
+    Period.FISCAL_YEAR: "((YEAR({{day}}) * 12 + MONTH({{day}}) - {month}) DIV 12 - 1970)",
 }
-"""The index of the period that a day falls in, as the core counts them (`core.book.periods`)."""
+
+
+def period_sql(period: Period) -> str:
+    """The index of the period that a day falls in, as the core counts them (`core.book.periods`); ``{day}`` stands for
+    the day."""
+    first_day = 5 if period.begins_on_sunday else 6
+    return _PERIOD_SQL[period.kind].format(first_day=first_day, month=period.first_month)
+
+
 OF_EACH_SQL = f"OVER (PARTITION BY customer {SEQUENCE_SQL})"
 """The orders of each customer in their sequence."""
 EXPECTED_SQL = f"""

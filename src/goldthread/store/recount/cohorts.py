@@ -12,11 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Engine
 
-from goldthread.core.book.periods import ELAPSED_DAYS
+from goldthread.core.book.periods import elapsed_days
 from goldthread.core.choices import AgeKind, Period
 from goldthread.core.cohorts.table import CohortTable
 from goldthread.core.money import MINOR_PER_UNIT
-from goldthread.store.recount.bought import PERIOD_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.bought import bought_sql, by_rule, period_sql, rule_values
 from goldthread.store.recount.in_files import connected
 
 _COHORTS = f"""
@@ -42,14 +42,14 @@ class Recount:
 
 def cohort_sql(period: Period) -> str:
     """The index of the period of ``first_day``."""
-    return PERIOD_SQL[period].format(day="first_day")
+    return period_sql(period).format(day="first_day")
 
 
 def age_sql(period: Period, age_kind: AgeKind) -> str:
     """The age of an order of ``day``, counted from ``first_day``."""
     if age_kind is AgeKind.CALENDAR:
-        return f"{PERIOD_SQL[period].format(day='day')} - {cohort_sql(period)}"
-    return f"DATEDIFF(day, first_day) DIV {ELAPSED_DAYS[period]}"
+        return f"{period_sql(period).format(day='day')} - {cohort_sql(period)}"
+    return f"DATEDIFF(day, first_day) DIV {elapsed_days(period)}"
 
 
 def recount_cohorts(engine: Engine, book_id: int, table: CohortTable) -> Recount:

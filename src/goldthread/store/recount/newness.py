@@ -7,7 +7,7 @@ from sqlalchemy import Engine
 from goldthread.core.choices import Period, Span
 from goldthread.core.money import MINOR_PER_UNIT
 from goldthread.core.newness.table import NewnessTable
-from goldthread.store.recount.bought import PERIOD_SQL, SEQUENCE_SQL, bought_sql, by_rule, rule_values
+from goldthread.store.recount.bought import SEQUENCE_SQL, bought_sql, by_rule, period_sql, rule_values
 from goldthread.store.recount.in_files import connected
 
 _DAY_SQL = "DATEDIFF({day}, '1970-01-01')"
@@ -38,7 +38,7 @@ def recount_newness(engine: Engine, book_id: int, table: NewnessTable) -> int:
     rule = table.history.rule
     months = rule.lapse.months
     limit = f"day - INTERVAL {rule.lapse.days} DAY" if months is None else f"day - INTERVAL {months} MONTH"
-    period = _DAY_SQL if table.span is Span.DAY else PERIOD_SQL[Period(table.span.value)]
+    period = _DAY_SQL if table.span is Span.DAY else period_sql(Period(table.span.value))
     statement = by_rule(
         _NEWNESS.format(
             bought=bought_sql(rule.unit),

@@ -60,15 +60,20 @@ export function isoOf(day: number): string {
 
 /** A period's ISO name in words: Mar 2024, Q1 2024, week 5 of 2024, 2024. */
 export function periodName(label: string): string {
-  const [year = '', rest] = label.split('-');
+  const [year = '', rest, day] = label.split('-');
+  if (day !== undefined) return `${isWeekOf(label) ? 'week of ' : ''}${date(label.slice(0, 10))}`;
   if (!rest) return year;
   if (rest.startsWith('W')) return `week ${Number(rest.slice(1))} of ${year}`;
   return rest.startsWith('Q') ? `${rest} ${year}` : `${MONTHS[Number(rest) - 1]} ${year}`;
 }
 
+/** Whether a period is a week that is named by its first day. */
+const isWeekOf = (label: string) => label.endsWith('/P7D');
+
 /** The part of a period's name that differs from its neighbours', and the year where one begins. */
 export function shortPeriodName(label: string, first: boolean): string {
   const [year = '', rest] = label.split('-');
+  if (isWeekOf(label)) return date(label.slice(0, 10)).replace(first ? '' : ` ${year}`, '');
   if (!rest) return year;
   const begins = first || rest === '01' || rest === 'Q1' || rest === 'W01';
   if (rest.startsWith('W')) return begins ? `${rest} ${year}` : rest;
@@ -81,8 +86,9 @@ export function periodTick(label: string, place: number, every: number): string 
   const [year = '', rest = '', day] = label.split('-');
   if (!rest) return place % every === 0 ? year : '';
   if (day !== undefined) {
-    const begins = rest === '01' && day === '01';
-    return begins ? year : day === '01' && every <= 20 ? (MONTHS[Number(rest) - 1] ?? '') : '';
+    const [last, most] = isWeekOf(label) ? [7, 4] : [1, 20];
+    if (Number(day.slice(0, 2)) > last) return '';
+    return rest === '01' ? year : every <= most ? (MONTHS[Number(rest) - 1] ?? '') : '';
   }
   const begins = place === 0 || rest === '01' || rest === 'Q1' || rest === 'W01';
   if (begins) return every > 1 || rest.startsWith('W') ? year : shortPeriodName(label, true);

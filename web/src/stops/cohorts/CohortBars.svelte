@@ -9,7 +9,7 @@
   import type { Series } from '$src/charts/columns';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import TwinTable from '$src/charts/TwinTable.svelte';
-  import { eventsOver } from '$lib/periods';
+  import { daysOf, eventsOver, ofCalendar, spoken } from '$lib/periods';
 
   interface Props {
     answer: Schemas['CohortsShape'];
@@ -72,20 +72,23 @@
 
 {#if answer.ages === 'elapsed'}
   <p class="quiet mt-6 max-w-prose">
-    Spans of days since each customer’s own first order have no place on the calendar. Choose calendar {answer.period}s
-    in the question to see cohorts over time.
+    Spans of days since each customer’s own first order have no place on the calendar. Choose {ofCalendar(
+      answer.period,
+    )}s in the question to see cohorts over time.
   </p>
 {:else}
   <ChartFrame
     legend={series}
     {words}
-    hint="Every column is one {answer.period}; its parts are the customers by when they came first. Click one to see who they are."
+    hint="Every column is one {spoken(
+      answer.period,
+    )}; its parts are the customers by when they came first. Click one to see who they are."
   >
     {#snippet marks()}<Events bind:this={events} book={address.book ?? 0} events={answer.events} />{/snippet}
     {#snippet twin()}
       <TwinTable
-        label="{unit} by calendar {answer.period}"
-        first={answer.period}
+        label="{unit} by {ofCalendar(answer.period)}"
+        first={spoken(answer.period)}
         titles={series.map((each) => each.label)}
         rows={answer.periods
           .map((period, place) => ({
@@ -100,18 +103,18 @@
     {/snippet}
     {#snippet drawing({ width, height })}
       <StackedColumns
-        label="{unit} by calendar {answer.period}, by {answer.split?.title ?? 'year of the first order'}"
+        label="{unit} by {ofCalendar(answer.period)}, by {answer.split?.title ?? 'year of the first order'}"
         periods={answer.periods}
         {series}
         {width}
         {height}
         partial={running}
-        events={eventsOver(answer.periods, answer.events)}
+        events={eventsOver(answer.periods, answer)}
         {say}
         {pointed}
         onpoint={(place) => (pointed = place)}
         onaxis={me.may('import and correct')
-          ? (place) => events?.begin(answer.periods[place] ?? '')
+          ? (place) => events?.begin(daysOf(answer.periods[place] ?? '', answer.fiscal_month))
           : undefined}
         onopen={(place, key) =>
           onopen('all', answer.periods[place] ?? 'all', answer.split && key !== 'all' ? key : '')}

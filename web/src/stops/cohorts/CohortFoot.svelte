@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { count, percent } from '$lib/format/figures';
   import { onAxis } from '$lib/format/units';
@@ -50,7 +51,7 @@
   const title = $derived.by(() => {
     const rest = answer.rest && !answer.by_calendar ? '; dashed: everybody else' : '';
     const how = answer.by_calendar
-      ? `in each ${answer.period}`
+      ? `in each ${spoken(answer.period)}`
       : answer.totalled
         ? 'all cohorts, in total'
         : `average by age${bounded ? ', 95 % band' : ''}`;

@@ -81,7 +81,7 @@
     Array.from({ length: Math.max(0, shown[1] - shown[0]) }, (_, at) => shown[0] + at),
   );
   const events = $derived(
-    new Map(eventsOver(answer.periods, answer.events).map(({ place, labels }) => [place, labels])),
+    new Map(eventsOver(answer.periods, answer).map(({ place, labels }) => [place, labels])),
   );
   const pointedColumn = $derived(pointed && !pointed.part ? columnAt(answer, pointed) : -1);
 

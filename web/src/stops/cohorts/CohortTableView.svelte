@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
   import { counted } from '$lib/format/figures';
@@ -29,14 +30,15 @@
     <div class="mt-6 max-w-prose">
       <p class="text-lg">Nobody can have come back yet.</p>
       <p class="quiet my-2">
-        There is one {answer.period} of orders, {periodName(answer.cohorts[0]?.cohort ?? '')}, with {counted(
+        There is one {spoken(answer.period)} of orders, {periodName(answer.cohorts[0]?.cohort ?? '')}, with {counted(
           answer.customers,
           'customer',
-        )}. The table begins with the {answer.period} after it. A shorter span shows more, or the first {answer.period}
+        )}. The table begins with the {spoken(answer.period)} after it. A shorter span shows more, or the first
+        {spoken(answer.period)}
         itself.
       </p>
       <button class="btn btn-sm" onclick={() => question.choose('first_column', ['shown'])}
-        >Show the first {answer.period}</button
+        >Show the first {spoken(answer.period)}</button
       >
     </div>
   {:else if width > 0}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { count, money, nounFor } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
@@ -25,7 +26,7 @@
   <button class="mt-2 block w-full border-y border-base-300 py-1.5 text-left" onclick={onopenall}>
     <span class="font-serif text-3xl font-semibold">{inUnits(answer.all.overall, answer.unit)}</span>
     <span class="quiet"
-      >on average in any later {answer.period}, over {count(answer.all.cells)} complete {nounFor(
+      >on average in any later {spoken(answer.period)}, over {count(answer.all.cells)} complete {nounFor(
         answer.all.cells,
         'cell',
       )}</span

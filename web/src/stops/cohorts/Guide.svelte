@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { onAxis } from '$lib/format/units';
   import Seen from '$src/frame/Seen.svelte';
@@ -54,7 +55,7 @@
         {lowest} to {top}
       </li>
       <li class="flex items-center gap-3">
-        <span class="mark ramp-4 partial" aria-hidden="true"></span>{answer.period} still running, not averaged
+        <span class="mark ramp-4 partial" aria-hidden="true"></span>{spoken(answer.period)} still running, not averaged
       </li>
       {#if hasOdd}
         <li class="flex items-center gap-3">
@@ -72,7 +73,7 @@
       {#if answer.events.length}
         <li class="flex items-center gap-3">
           <span class="w-6 text-center font-bold text-accent" aria-hidden="true">◦</span>an event falls in
-          that {answer.period}
+          that {spoken(answer.period)}
         </li>
       {/if}
     </ul>

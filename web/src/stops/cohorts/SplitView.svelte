@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import { quantile } from 'd3-array';
   import type { Schemas } from '$lib/api/client';
   import { inUnits } from '$lib/format/units';
@@ -49,7 +50,7 @@
   {#snippet twin()}
     <TwinTable
       label="Average by age and {split.title}"
-      first="{answer.period}s later"
+      first="{spoken(answer.period)}s later"
       titles={split.groups.map((group) => group.label)}
       rows={ages.map((at) => ({
         name: String(at),

@@ -54,7 +54,7 @@ export function footTexts(answer: Cohorts, fit: Fit): string[] {
 }
 
 const begins = (period: string, first: boolean) =>
-  first || !period.includes('-') || /-(01|Q1|W01)$/.test(period);
+  first || !period.includes('-') || /-(01|Q1|W01|01-0[1-7]\/P7D)$/.test(period);
 
 /** Every so many rows have room for their cohort's name. */
 export const labelEvery = (fit: Fit) => (fit.woven ? Math.max(1, Math.ceil(13 / fit.rowHeight)) : 1);
@@ -73,5 +73,5 @@ export function headLabel(answer: Cohorts, column: number, fit: Fit, isPointed: 
   }
   const period = answer.periods[column] ?? '';
   if (fit.cellWidth >= 44) return shortPeriodName(period, column === 0);
-  return begins(period, column === 0) ? period.slice(0, 4) : '';
+  return begins(period, column === 0) ? (period.split('-')[0] ?? '') : '';
 }

@@ -3,7 +3,7 @@ import type { Schemas } from '$lib/api/client';
 import { periodName } from '$lib/format/dates';
 import { count, counted, money, nounFor, percent } from '$lib/format/figures';
 import { inUnits } from '$lib/format/units';
-import { eventsOver } from '$lib/periods';
+import { eventsOver, ofCalendar, spoken } from '$lib/periods';
 import { diagonal } from './gridLayout';
 import type { Pointed } from './pointed';
 
@@ -18,7 +18,7 @@ export interface Reading {
 
 /** How far a column is from the first order, in words. */
 export function later(answer: Cohorts, age: number): string {
-  const unit = answer.ages === 'calendar' ? answer.period : `span of the ${answer.period}`;
+  const unit = answer.ages === 'calendar' ? spoken(answer.period) : `span of the ${spoken(answer.period)}`;
   return age === 0 ? `in the first ${unit}` : `${counted(age, unit)} later`;
 }
 
@@ -75,7 +75,7 @@ function alongRow(answer: Cohorts, row: number): string {
   if (!cohort) return '';
   const back = cohort.size ? ` (${percent(cohort.came_back / cohort.size)} %)` : '';
   const apart = cohort.apart
-    ? ` Up to ${cohort.apart.age} ${answer.period}s later ${percent(cohort.apart.share)} %, its neighbours ${percent(cohort.apart.neighbours_share)} %: check this.`
+    ? ` Up to ${cohort.apart.age} ${spoken(answer.period)}s later ${percent(cohort.apart.share)} %, its neighbours ${percent(cohort.apart.neighbours_share)} %: check this.`
     : '';
   return `of ${counted(cohort.size, 'customer')} of ${periodName(cohort.cohort)}, ${count(cohort.came_back)}${back} came back at all.${apart}`;
 }
@@ -87,7 +87,7 @@ function alongDiagonal(answer: Cohorts, place: number): string {
 }
 
 function eventsIn(answer: Cohorts, place: number): string {
-  const found = eventsOver([answer.periods[place] ?? ''], answer.events).flatMap((each) => each.labels);
+  const found = eventsOver([answer.periods[place] ?? ''], answer).flatMap((each) => each.labels);
   return found.length ? ` Event: ${found.join(', ')}.` : '';
 }
 
@@ -123,7 +123,7 @@ export function threeReadings(answer: Cohorts, pointed: Pointed | null): Reading
       way: slanting,
       words:
         place === null
-          ? `one calendar ${answer.period}, whoever ordered in it.`
+          ? `one ${ofCalendar(answer.period)}, whoever ordered in it.`
           : lower(alongDiagonal(answer, place)),
       opens: place === null ? null : ['all', answer.periods[place] ?? 'all'],
     });

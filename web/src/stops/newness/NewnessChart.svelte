@@ -7,7 +7,7 @@
   import StackedColumns from '$src/charts/StackedColumns.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import { useTargets } from '$lib/targets.svelte';
-  import { eventsOver } from '$lib/periods';
+  import { daysOf, eventsOver, spoken } from '$lib/periods';
   import { useNoted } from '$src/written/noted.svelte';
   import NewnessTable from './NewnessTable.svelte';
   import { change, noun, partsOf, series, share, say, type Newness } from './parts';
@@ -61,13 +61,13 @@
   legend={legendOrder}
   {words}
   hint="Point at a column to read it, click a part of it to see who stands behind it{mayPut
-    ? `, or the name of a ${answer.period} to put an event there`
+    ? `, or the name of a ${spoken(answer.period)} to put an event there`
     : ''}."
 >
   {#snippet marks()}
     {#if hasBefore}
       <span class="inline-flex items-center gap-1.5"
-        ><span class="year" aria-hidden="true"></span>the same {answer.period} a year earlier</span
+        ><span class="year" aria-hidden="true"></span>the same {spoken(answer.period)} a year earlier</span
       >
     {/if}
     {#if answer.periods.at(-1)?.partial}<span class="quiet">dashed: still running</span>{/if}
@@ -76,7 +76,7 @@
   {#snippet twin()}<NewnessTable {answer} />{/snippet}
   {#snippet drawing({ width, height })}
     <StackedColumns
-      label="{noun(answer)} by {answer.period}, new and returning"
+      label="{noun(answer)} by {spoken(answer.period)}, new and returning"
       {periods}
       series={drawn}
       {width}
@@ -84,13 +84,15 @@
       {shares}
       partial={answer.periods.at(-1)?.partial ? 1 : 0}
       {before}
-      events={eventsOver(periods, answer.events)}
+      events={eventsOver(periods, answer)}
       isNoted={(period) => noted.has('period', period)}
       say={(value) => (shares ? `${Math.round(value * 100)} %` : say(value, answer.measure))}
       {pointed}
       onpoint={(place) => (pointed = place)}
       targets={totals}
-      onaxis={mayPut ? (place) => events?.begin(periods[place] ?? '') : undefined}
+      onaxis={mayPut
+        ? (place) => events?.begin(daysOf(periods[place] ?? '', answer.fiscal_month))
+        : undefined}
       onopen={(place, key) => question.open(periods[place] ?? 'all', key)}
     />
   {/snippet}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import { max } from 'd3-array';
   import { periodName } from '$lib/format/dates';
   import { percent } from '$lib/format/figures';
@@ -58,8 +59,8 @@
 
 {#snippet table()}
   <TwinTable
-    label="New and returning by {answer.period} and {answer.split_title}"
-    first={answer.period}
+    label="New and returning by {spoken(answer.period)} and {answer.split_title}"
+    first={spoken(answer.period)}
     {titles}
     rows={tableRows}
   />
@@ -101,7 +102,7 @@
               {/if}
             </figcaption>
             <StackedColumns
-              label="{label}: {noun(answer)} by {answer.period}, new and returning"
+              label="{label}: {noun(answer)} by {spoken(answer.period)}, new and returning"
               {periods}
               {series}
               {width}

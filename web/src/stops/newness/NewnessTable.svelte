@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
   import { question } from '$lib/question.svelte';
@@ -25,7 +26,7 @@
   const columns = $derived<Column<Period>[]>([
     {
       name: 'period',
-      title: answer.period.charAt(0).toUpperCase() + answer.period.slice(1),
+      title: spoken(answer.period).charAt(0).toUpperCase() + spoken(answer.period).slice(1),
       names: true,
       value: (period) => period.period,
       text: (period) => `${periodName(period.period)}${period.partial ? ', still running' : ''}`,
@@ -74,4 +75,4 @@
   ]);
 </script>
 
-<DataTable label="New and returning by {answer.period}" {columns} all={periods} rowHeight={28} />
+<DataTable label="New and returning by {spoken(answer.period)}" {columns} all={periods} rowHeight={28} />

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import { date } from '$lib/format/dates';
   import { count, nounFor } from '$lib/format/figures';
   import { question } from '$lib/question.svelte';
@@ -79,14 +80,16 @@
 {/if}
 {#if answer.measure === 'customers'}
   <p class="quiet mt-2 text-sm">
-    Customers are counted afresh in each stretch. They are not the sum of its {answer.period}s: one customer
-    can order in many. Who is new in one {answer.period} is returning in the next.
+    Customers are counted afresh in each stretch. They are not the sum of its {spoken(answer.period)}s: one
+    customer can order in many. Who is new in one {spoken(answer.period)} is returning in the next.
   </p>
 {/if}
 {#if answer.cohorts_agree !== null}
   <p class="mt-2 text-sm" data-testid="cohorts-agree">
     {#if answer.cohorts_agree}
-      <span class="font-semibold text-success">Agrees with Cohorts:</span> the new customers of every {answer.period}
+      <span class="font-semibold text-success">Agrees with Cohorts:</span> the new customers of every {spoken(
+        answer.period,
+      )}
       are the size of its cohort.
     {:else}
       <strong class="text-error">Check this:</strong> the new customers differ from the sizes of the cohorts. Run

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { count, counted, money, percent } from '$lib/format/figures';
@@ -41,8 +42,8 @@
 {#if answer.over}
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">How to read it</h2>
   <p class="quiet text-sm">
-    Every {answer.over.period} ends as if its last day were the as-of date. Who began, is newly lapsed or was won
-    back in between makes up the difference: nobody appears or goes for any other reason.
+    Every {spoken(answer.over.period)} ends as if its last day were the as-of date. Who began, is newly lapsed or
+    was won back in between makes up the difference: nobody appears or goes for any other reason.
     {#if answer.over.undated > 0}
       {counted(answer.over.undated, 'customer')} say nothing of a date, and count as on file throughout.
     {/if}

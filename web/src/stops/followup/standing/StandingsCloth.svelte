@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import ScrolledDrawing from '$src/charts/ScrolledDrawing.svelte';
   import { bandPath, clothOf, STANDS, threadPath, TONES, type Flow, type Over } from '../standings';
 
@@ -85,7 +86,7 @@
     width={wide}
     {height}
     role="img"
-    aria-label="Active and lapsed customers at the end of each {over.period}, and who moved between"
+    aria-label="Active and lapsed customers at the end of each {spoken(over.period)}, and who moved between"
     class="cursor-pointer"
     onpointermove={(event) => onpoint(at(event))}
     onpointerdown={(event) => onpoint(at(event))}

@@ -2,7 +2,7 @@
   import { periodName, periodTick } from '$lib/format/dates';
   import { count } from '$lib/format/figures';
   import type { Schemas } from '$lib/api/client';
-  import { eventsOver } from '$lib/periods';
+  import { eventsOver, spoken } from '$lib/periods';
   import { address } from '$lib/address.svelte';
   import Events from '$src/written/Events.svelte';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
@@ -50,7 +50,9 @@
 <ChartFrame
   {legend}
   words={pointed === null ? '' : periodWords(over, pointed)}
-  hint="Point at a {over.period} to read it. Threads passing down are newly lapsed, threads passing up were won back; click a band or a thread."
+  hint="Point at a {spoken(
+    over.period,
+  )} to read it. Threads passing down are newly lapsed, threads passing up were won back; click a band or a thread."
 >
   {#snippet marks()}
     {#if over.partial}<span class="quiet">dashed: still running</span>{/if}
@@ -58,7 +60,7 @@
   {/snippet}
   {#snippet twin()}
     <TwinTable
-      label="Standings at the end of each {over.period}"
+      label="Standings at the end of each {spoken(over.period)}"
       first="End of"
       titles={[...STANDS.map((stands) => NAMES[stands]), ...moving.map(({ flow }) => FLOWS[flow])]}
       {rows}
@@ -69,7 +71,7 @@
       {over}
       {width}
       {height}
-      events={eventsOver(periods, answer.events)}
+      events={eventsOver(periods, answer)}
       tick={(at, every) => periodTick(periods[at] ?? '', at, every)}
       {pointed}
       onpoint={(place) => (pointed = place)}

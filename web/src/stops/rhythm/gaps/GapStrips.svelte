@@ -12,7 +12,7 @@
   type Group = Schemas['GapGroupShape'];
   let { answer }: { answer: Gaps } = $props();
 
-  const PERIODS = ['week', 'month', 'quarter', 'year'];
+  const PERIODS = ['week', 'month', 'quarter', 'year', 'fiscal-quarter', 'fiscal-year'];
   const NAME = 190;
   const FIGURE = 82;
   const FIGURES = 4;

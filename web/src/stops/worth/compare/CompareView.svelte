@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import { said } from '$lib/format/reader';
   import type { Schemas } from '$lib/api/client';
   import { count } from '$lib/format/figures';
@@ -35,7 +36,7 @@
 <ProfitChart
   label="{answer.figure === 'profit' ? 'Profit per customer before CAC' : 'Revenue per customer'}, by age"
   {curves}
-  period={answer.period}
+  period={spoken(answer.period)}
   starts={false}
   hint="Point at an age to read both and their difference; click a curve to see whose it is."
   say={differenceAt}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { counted } from '$lib/format/figures';
   import { periodName } from '$lib/format/dates';
@@ -34,7 +35,7 @@
       ? '—'
       : whole.paid_back === null
         ? 'not yet'
-        : `${answer.period} ${whole.paid_back}`}</span
+        : `${spoken(answer.period)} ${whole.paid_back}`}</span
   >
   <span class="quiet font-semibold">winning one is paid back</span>
 </p>
@@ -50,7 +51,7 @@
   <h2 class="mt-3 border-t border-base-300 pt-2 text-lg">Break-even age, by cohort</h2>
   <dl class="grid grid-cols-[auto_1fr] gap-x-3 text-sm">
     {#each byAge as { age, cohorts } (age)}
-      <dt class="font-semibold">{answer.period} {age}</dt>
+      <dt class="font-semibold">{spoken(answer.period)} {age}</dt>
       <dd class="truncate" title={cohorts.map((curve) => periodName(curve.label)).join(', ')}>
         {@render named(cohorts, age)}
       </dd>

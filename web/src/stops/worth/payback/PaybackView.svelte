@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { count } from '$lib/format/figures';
   import { periodName } from '$lib/format/dates';
@@ -35,7 +36,10 @@
   const crossing = $derived(
     answer.figure === 'revenue' || answer.whole.start === null || answer.whole.paid_back === null
       ? null
-      : { age: answer.whole.paid_back, words: `paid back by ${answer.period} ${answer.whole.paid_back}` },
+      : {
+          age: answer.whole.paid_back,
+          words: `paid back by ${spoken(answer.period)} ${answer.whole.paid_back}`,
+        },
   );
   const columns = $derived<Column<Affordable>[]>([
     {
@@ -56,8 +60,8 @@
     },
     ...answer.within.map((age, place) => ({
       name: `within ${age}`,
-      title: `${place === 0 ? 'Back within ' : ''}${age} ${answer.period}s`,
-      about: `Affordable CAC: the most that winning one may cost to be paid back within ${age} ${answer.period}s`,
+      title: `${place === 0 ? 'Back within ' : ''}${age} ${spoken(answer.period)}s`,
+      about: `Affordable CAC: the most that winning one may cost to be paid back within ${age} ${spoken(answer.period)}s`,
       width: place === 0 ? 150 : 94,
       right: true,
       text: (row: Affordable) => amount(row.affordable[place]),
@@ -73,7 +77,8 @@
       right: true,
       strong: true,
       value: (row) => row.paid_back,
-      text: (row) => (answer.margin_set ? paidWords(row.paid_back, answer.period, row.cac !== null) : '—'),
+      text: (row) =>
+        answer.margin_set ? paidWords(row.paid_back, spoken(answer.period), row.cac !== null) : '—',
     },
   ]);
   const ROW = 30;
@@ -83,7 +88,7 @@
 <ProfitChart
   label="{answer.figure === 'profit' ? 'Profit' : 'Revenue'} per customer by age"
   {curves}
-  period={answer.period}
+  period={spoken(answer.period)}
   starts={answer.figure === 'profit'}
   {crossing}
   hint="Point at an age to read it; click a curve to see whose {answer.figure} it is."

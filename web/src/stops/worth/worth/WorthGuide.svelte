@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import { valueWords } from './measures';
   import { question } from '$lib/question.svelte';
@@ -39,7 +40,7 @@
         class="hit font-semibold hover:underline"
         title={measure.definition}
         onclick={() => question.open(measure.measure)}
-        >{valueWords(answer.measures, measure.measure, answer.period)}</button
+        >{valueWords(answer.measures, measure.measure, spoken(answer.period))}</button
       >
     </dd>
   {/each}

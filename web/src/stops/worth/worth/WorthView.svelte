@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { spoken } from '$lib/periods';
   import type { Schemas } from '$lib/api/client';
   import GroupTable from './GroupTable.svelte';
   import { amount, type Drawn } from '../curves';
@@ -36,7 +37,7 @@
   const crossing = $derived(
     ofRevenue || curve.start === null || curve.paid_back === null
       ? null
-      : { age: curve.paid_back, words: `paid back by ${answer.period} ${curve.paid_back}` },
+      : { age: curve.paid_back, words: `paid back by ${spoken(answer.period)} ${curve.paid_back}` },
   );
 
   /** What both views are asked alike. */
@@ -66,7 +67,7 @@
     label="Observed {answer.figure} per customer by age"
     starts={!ofRevenue}
     {curves}
-    period={answer.period}
+    period={spoken(answer.period)}
     {crossing}
     hint="Point at an age to read it; click to see the cohorts and what one may cost."
     say={range}
