@@ -20,6 +20,7 @@ NOTHING: dict[str, Any] = {
     "lapse": "",
     "lapse_by": None,
     "status": [],
+    "small": None,
     "fiscal_month": None,
     "week_begins": None,
 }
@@ -92,6 +93,7 @@ class Usual(ApiCase):
             "lapse_by": "luck",
             "status": ["lost"],
             "fiscal_month": 13,
+            "small": 0,
         }
         for name, value in wrong.items():
             with self.subTest(name):
@@ -151,6 +153,24 @@ class Usual(ApiCase):
         self.assertEqual((side["words"], side["customers"][0]), ("those new in FY2024", 3))
         self.say(fiscal_month=4)
         self.assertEqual(self.table("gaps/file?by=fiscal-year&form=csv")[0]["period_begins"], "2023-04-01")
+
+    def test_how_few_are_small_is_said_once_too(self) -> None:
+        def marked(of: str) -> list[bool]:
+            return [each["small"] for each in self.ask(of)["cohorts"]]
+
+        self.assertEqual(marked("cohorts"), [True, True, False, True])
+        told = self.say(small=2)
+        self.assertIn("A group is small below 2 customers.", said(told["sentence"]))
+        self.assertEqual(told["changes"][0]["words"], ["fewer than 2 customers are small"])
+        self.assertEqual(marked("cohorts"), [False, True, False, True])
+        self.assertEqual(self.ask("cohorts")["small_below"], 2)
+        self.assertEqual(marked("cohorts?small=30"), [True, True, False, True])
+        ages = [
+            self.measures(f"worth?as_of={worth.AS_OF}&margin=50{small}")["observed_age"] for small in ("", "&small=3")
+        ]
+        self.assertEqual(ages, [3, 2])
+        definitions = {each["measure"]: each["definition"] for each in self.ask("worth")["measures"]}
+        self.assertIn("that 2 customers have completed", definitions["observed_age"])
 
     def test_a_file_that_is_written_later_goes_by_them_too(self) -> None:
         self.say(margin="50")

@@ -12,7 +12,7 @@ import numpy as np
 from goldthread.core.book.columns import Attribute, OrderColumns
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.checks import check_all
-from goldthread.core.choices import CALENDAR_PERIODS, AgeKind, Average, CohortFigure, Period
+from goldthread.core.choices import CALENDAR_PERIODS, SMALL_BELOW, AgeKind, Average, CohortFigure, Period
 from goldthread.core.cohorts.figures import Costs, FigureAverages, figure_table
 from goldthread.core.cohorts.table import CohortTable, cohort_table
 from goldthread.core.history.facts import first_day, latest_day
@@ -256,7 +256,7 @@ class Laws(unittest.TestCase):
                 row = int(np.argwhere(odd)[0, 0])
                 self.assertAlmostEqual(figure.values[row, 2], 0.8)
                 self.assertTrue(figure.low[row, 2] < 0.8 < figure.high[row, 2])
-                self.assertFalse(table.small.any())
+                self.assertFalse(table.small(SMALL_BELOW).any())
 
 
 if __name__ == "__main__":

@@ -12,6 +12,10 @@ COUNTED_BY_DEFAULT = frozenset(OrderStatus) - {OrderStatus.CANCELLED}
 """The statuses that count until somebody says otherwise."""
 
 
+SMALL_BELOW = 30
+"""Below how many customers a group is called small until somebody says otherwise."""
+
+
 class Blank(str):
     """The name of a group whose label is empty; a label that reads so is none."""
 

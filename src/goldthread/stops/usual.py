@@ -23,6 +23,7 @@ _WORDS: Mapping[str, Callable[[Any], str]] = {
     "lapse": lambda lapse: f"lapsed after {lapse_words(lapse)} without an order",
     "lapse_by": lambda by: f"of lapsing, {LAPSE_BY_WORDS[by]}",
     "status": lambda status: f"orders: {status_words(status)}",
+    "small": lambda below: f"fewer than {below} customers are small",
     "fiscal_month": lambda month: f"the fiscal year begins in {month_name[int(month)]}",
     "week_begins": lambda day: f"weeks begin on {str(day).capitalize()}",
 }

@@ -12,8 +12,9 @@ from goldthread.stops.costs.controls import MARGINS
 from goldthread.stops.costs.given import SPEND, UsualSettings, cac_words, margin_words
 from goldthread.stops.sentences.lapse import lapse_words
 from goldthread.stops.sentences.reading_line import LAPSE_BY_WORDS, LAPSE_WORDS, status_words
-from goldthread.stops.sentences.sentence import Control, Option, Part, Words
+from goldthread.stops.sentences.sentence import Control, Option, Part, Words, count_words
 
+_SMALL = ("10", "20", "30", "50", "100")
 _MONTHS = tuple(str(month) for month in range(1, 13))
 
 
@@ -31,6 +32,8 @@ def usual_sentence(said: Mapping[str, Any]) -> Words:
         Part(LAPSE_BY_WORDS[line.lapse_by], "lapse_by"),
         Part(". Orders that count: "),
         Part(status_words(line.status), "status"),
+        Part(". A group is small below "),
+        Part(count_words(line.small, "customer"), "small"),
         Part(". The fiscal year begins in "),
         Part(month_name[line.fiscal_month], "fiscal_month"),
         Part(", weeks on "),
@@ -51,6 +54,7 @@ def usual_sentence(said: Mapping[str, Any]) -> Words:
         control("cac", "Customer acquisition cost (CAC)", (SPEND, "0"), cac_words),
         control("lapse", "Lapsed after", LAPSE_WORDS, lapse_words),
         control("lapse_by", "What counts", tuple(LapseBy), lambda by: LAPSE_BY_WORDS[LapseBy(by)]),
+        control("small", "Small below", _SMALL, lambda below: count_words(int(below), "customer")),
         control("fiscal_month", "First month of the fiscal year", _MONTHS, lambda month: month_name[int(month)]),
         control("week_begins", "Weeks begin on", tuple(FirstDay), str.capitalize),
     ]

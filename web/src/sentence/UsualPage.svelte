@@ -28,7 +28,7 @@
     const now = usual.data?.now;
     if (!now) return;
     const value = name === 'status' ? values.filter(Boolean) : (values[0] ?? '');
-    const isNullable = ['lapse_by', 'fiscal_month', 'week_begins'].includes(name);
+    const isNullable = ['lapse_by', 'small', 'fiscal_month', 'week_begins'].includes(name);
     void say.run({ ...now, [name]: isNullable ? value || null : value });
   }
 </script>

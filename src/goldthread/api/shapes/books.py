@@ -84,6 +84,7 @@ class UsualBody(Shape):
     lapse: Annotated[str, Field(max_length=10)] = ""
     lapse_by: LapseBy | None = None
     status: Annotated[list[OrderStatus], Field(max_length=len(OrderStatus))] = Field(default_factory=list)
+    small: Annotated[int, Field(ge=1, le=10**6)] | None = None
     fiscal_month: Annotated[int, Field(ge=1, le=12)] | None = None
     week_begins: FirstDay | None = None
 

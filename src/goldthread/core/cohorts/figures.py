@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from goldthread.core.choices import Average, CohortFigure
+from goldthread.core.choices import SMALL_BELOW, Average, CohortFigure
 from goldthread.core.cohorts.table import CohortCounts
 from goldthread.core.intervals import Floats, difference_interval, plain_mean_interval, wilson_interval
 
@@ -42,11 +42,12 @@ class Costs:
     """What profit needs. ``margin_share`` : gross margin, 0 … 1. ``cac_minor`` : cost of winning one customer of each
     cohort in ten-thousandths of the currency unit, float64, shape (cohorts,), NaN where no spend is recorded.
     ``gross_minor`` : revenue less the cost of goods by cell, float64, shape (cohorts, ages), where margins differ by
-    month; None where they do not."""
+    month; None where they do not. ``small_below`` : how many customers speak for all."""
 
     margin_share: float
     cac_minor: Floats
     gross_minor: Floats | None = None
+    small_below: int = SMALL_BELOW
 
     @classmethod
     def none(cls, counts: CohortCounts) -> Costs:

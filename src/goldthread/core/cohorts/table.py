@@ -41,7 +41,6 @@ from goldthread.core.parts import MadeLater, Together, adds_up
 from goldthread.errors import InvalidInput
 
 Int64s = NDArray[np.int64]
-SMALL_COHORT_BELOW = 30
 GroupsOf = Callable[[History], NDArray[np.integer[Any]]]
 """Gives the group of each customer of a history: 0 … groups − 1, shape (customers,)."""
 
@@ -143,10 +142,9 @@ class CohortCounts:
         over: NDArray[np.bool_] = self.state == CellState.COMPLETE
         return over & (self.size > 0)[:, None]
 
-    @cached_property
-    def small(self) -> NDArray[np.bool_]:
-        """Cohorts too small to read a rate from without its interval; bool, shape (cohorts,)."""
-        return (self.size > 0) & (self.size < SMALL_COHORT_BELOW)
+    def small(self, below: int) -> NDArray[np.bool_]:
+        """Cohorts of fewer customers, too small to read a rate from without its interval; bool, shape (cohorts,)."""
+        return (self.size > 0) & (self.size < below)
 
     @cached_property
     def still_buying(self) -> Int64s:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from goldthread.core.choices import Average, CohortFigure
 from goldthread.core.cohorts.figures import Costs, FigureTable, figure_table
-from goldthread.core.cohorts.table import SMALL_COHORT_BELOW, CohortCounts
+from goldthread.core.cohorts.table import CohortCounts
 
 Int64s = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -32,6 +32,7 @@ class Payback:
     affordable_minor : float64, affordable CAC: the same less the cost of goods
     first_minor : float64, the part of it that the first period brought
     cac_minor : what winning one of the customers whose cohort's CAC is known cost; NaN where none is
+    small_below : how many customers speak for all
     """
 
     counts: CohortCounts
@@ -41,6 +42,7 @@ class Payback:
     affordable_minor: Floats
     first_minor: Floats
     cac_minor: float
+    small_below: int
 
     @property
     def profit_minor(self) -> Floats:
@@ -49,10 +51,10 @@ class Payback:
 
     @property
     def largest_age(self) -> int | None:
-        """The largest age at which the complete cohorts hold `SMALL_COHORT_BELOW` customers, or any where none holds as
-        many: beyond it a handful of customers would speak for all."""
-        many = int(self.customers.max(initial=0)) >= SMALL_COHORT_BELOW
-        known = np.flatnonzero(self.customers >= (SMALL_COHORT_BELOW if many else 1))
+        """The largest age at which the complete cohorts hold `small_below` customers, or any where none holds as many:
+        beyond it a handful of customers would speak for all."""
+        many = int(self.customers.max(initial=0)) >= self.small_below
+        known = np.flatnonzero(self.customers >= (self.small_below if many else 1))
         return int(known[-1]) if known.size else None
 
     @property
@@ -98,4 +100,5 @@ def payback(counts: CohortCounts, costs: Costs) -> Payback:
         per_customer(gross.cumsum(axis=1)),
         per_customer(np.broadcast_to(gross[:, :1], gross.shape)),
         spent / int(counts.size[won].sum()) if won.any() else float("nan"),
+        costs.small_below,
     )

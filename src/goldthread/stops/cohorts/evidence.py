@@ -203,7 +203,7 @@ def _of_cell(answer: CohortAnswer, cell: CellChoice, cells: Cells, size: int, wo
         high=_number(figure.high[row, age]),
         unusual=unusual,
     )
-    small = kind in OF_CUSTOMERS and bool(cells.counts.small[row])
+    small = kind in OF_CUSTOMERS and bool(cells.counts.small(answer.question.small)[row])
     return replace(made, note="This cohort is small: read the range, not the rate.") if small else made
 
 

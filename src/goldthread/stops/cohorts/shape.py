@@ -131,6 +131,7 @@ class CohortsShape(AnswerShape):
     first_column_shown: bool
     by_calendar: bool
     view: CohortView
+    small_below: int
     customers: int
     orders: int
     revenue: str
@@ -166,6 +167,7 @@ class CohortsShape(AnswerShape):
             first_column_shown=question.first_column_shown,
             by_calendar=question.by_calendar,
             view=question.view,
+            small_below=question.small,
             customers=int(table.size.sum()),
             orders=int(table.orders.sum()),
             revenue=money_text(int(table.revenue_minor.sum())),
@@ -197,7 +199,7 @@ def _rows(answer: CohortAnswer) -> list[CohortRowShape]:
             CohortRowShape(
                 cohort=label,
                 size=int(table.size[row]),
-                small=bool(table.small[row]),
+                small=bool(table.small(answer.question.small)[row]),
                 complete=complete[row],
                 customers=table.customers[row, :seen].tolist(),
                 orders=table.orders[row, :seen].tolist(),
@@ -247,7 +249,7 @@ def _split(answer: CohortAnswer, split: Split) -> SplitShape:
                 cohorts=[
                     SplitRowShape(
                         size=int(counts.size[row]),
-                        small=bool(counts.small[row]),
+                        small=bool(counts.small(answer.question.small)[row]),
                         complete=complete[row],
                         values=cells[row][: seen[row]],
                     )

@@ -37,7 +37,7 @@ def _grid_lines(answer: CohortAnswer, counts: CohortCounts, figure: FigureTable)
     averages = [_value(figure.averages.values[age], unit, 1) for age in ages]
     lines = [["first order", "customers", *map(str, ages)], ["all", str(int(counts.size.sum())), *averages]]
     for row, label in enumerate(counts.labels):
-        size = f"{counts.size[row]}{'~' if counts.small[row] else ''}"
+        size = f"{counts.size[row]}{'~' if counts.small(answer.question.small)[row] else ''}"
         lines.append([label, size, *(_cell(counts, figure, unit, row, age) for age in ages)])
     widths = [max(len(line[place]) for line in lines) for place in range(len(lines[0]))]
     return ["  ".join(text.rjust(width) for text, width in zip(line, widths, strict=True)).rstrip() for line in lines]

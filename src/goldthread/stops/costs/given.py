@@ -10,7 +10,7 @@ from typing import Annotated
 from pydantic import Field
 
 from goldthread.core.book.days import to_month
-from goldthread.core.choices import FirstDay
+from goldthread.core.choices import SMALL_BELOW, FirstDay
 from goldthread.core.money import minor_of
 from goldthread.errors import InvalidInput
 from goldthread.stops.sentences.reading_line import ReadingLine, Typed
@@ -62,6 +62,9 @@ class Costed(Margined):
 
     cac: Annotated[str, Typed("number", "an amount")] = Field(
         SPEND, description="What winning a customer cost (CAC), or spend for what is recorded."
+    )
+    small: Annotated[int, Field(ge=1, le=10**6), Typed("number", "customers")] = Field(
+        SMALL_BELOW, description="Groups of fewer customers are marked as small, and speak for no others."
     )
 
     @property

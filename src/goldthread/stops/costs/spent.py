@@ -124,6 +124,6 @@ def _costs(
 ) -> list[Costs]:
     margins = margins_of(question)
     if not margins.changes or not parts:
-        return [Costs(margins.base, each) for each in cac]
+        return [Costs(margins.base, each, small_below=question.small) for each in cac]
     gross = margins.of_cells(table, parts, None if groups is None else groups.of)
-    return [Costs(margins.base, each, amounts) for each, amounts in zip(cac, gross, strict=True)]
+    return [Costs(margins.base, each, amounts, question.small) for each, amounts in zip(cac, gross, strict=True)]

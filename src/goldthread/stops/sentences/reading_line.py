@@ -30,7 +30,7 @@ LAPSE_WORDS = {
 }
 """The lapse rules that are offered; any other number of days, months or usual gaps can be given."""
 LAPSE_BY_WORDS = {LapseBy.ORDERS: "orders alone count", LapseBy.ACTIVITY: "payments count too"}
-USUAL_NAMES = ("margin", "cac", "lapse", "lapse_by", "status", "fiscal_month", "week_begins")
+USUAL_NAMES = ("margin", "cac", "lapse", "lapse_by", "status", "small", "fiscal_month", "week_begins")
 """What a book has usual values of (definitions, section 11)."""
 _SCHEMAS: dict[tuple[Hashable, ...], dict[str, Any]] = {}
 

@@ -170,7 +170,7 @@ def open_worth(answer: WorthAnswer, figure: WorthFigureName, offset: int, limit:
         _UNITS[meaning.unit],
         None if np.isnan(value) or np.isinf(value) else value,
         beside,
-        f"{definition(measure, answer.question.period)} {worth_words_of(answer, figure)}.",
+        f"{definition(measure, answer.question, answer.question.period)} {worth_words_of(answer, figure)}.",
         note,
         averaged=True,
     )

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from goldthread.core.choices import Period
 from goldthread.core.worth.arithmetic import Arithmetic
+from goldthread.stops.costs.given import Costed
 from goldthread.stops.worth.question import WorthMeasure
 
 
@@ -84,7 +85,7 @@ MEANINGS = {
     WorthMeasure.OBSERVED_GROSS_PROFIT: MeasureWords(
         "observed gross profit per customer",
         MeasureUnit.MONEY,
-        "Gross margin × revenue per customer up to the largest age that 30 customers have completed; before CAC.",
+        "Gross margin × revenue per customer up to the largest age that {small} customers have completed; before CAC.",
     ),
     WorthMeasure.OBSERVED_PROFIT: MeasureWords(
         "observed profit per customer",
@@ -94,7 +95,7 @@ MEANINGS = {
     WorthMeasure.OBSERVED_AGE: MeasureWords(
         "observed up to age",
         MeasureUnit.AGE,
-        "The largest age that 30 customers have completed, in {period}s; the largest at all where fewer have any.",
+        "The largest age that {small} customers have completed, in {period}s; the largest at all where fewer have any.",
     ),
     WorthMeasure.BREAK_EVEN_AGE: MeasureWords(
         "break-even age",
@@ -104,9 +105,9 @@ MEANINGS = {
 }
 
 
-def definition(measure: WorthMeasure, period: Period) -> str:
-    """What a figure means, for cohorts of a period."""
-    return MEANINGS[measure].definition.replace("{period}", period.noun)
+def definition(measure: WorthMeasure, question: Costed, period: Period) -> str:
+    """What a figure means, as a question asks it for cohorts of a period."""
+    return MEANINGS[measure].definition.format(period=period.noun, small=question.small)
 
 
 def value_of(found: Arithmetic, measure: WorthMeasure) -> float:

@@ -20,7 +20,7 @@ from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.worth.answer import Band, CompareAnswer, PaybackAnswer, WorthAnswer
 from goldthread.stops.worth.groups import ValueGroup
 from goldthread.stops.worth.measures import MEANINGS, MeasureUnit, definition, value_of
-from goldthread.stops.worth.question import Brought, WorthMeasure, drawn
+from goldthread.stops.worth.question import Brought, WorthMeasure, WorthQuestion, drawn
 from goldthread.stops.worth.words import if_words
 
 Floats = NDArray[np.float64]
@@ -41,11 +41,11 @@ class MeasureShape(Shape):
     unbounded: bool
 
     @classmethod
-    def list_of(cls, found: Arithmetic, period: Period) -> list[MeasureShape]:
-        return [cls._of(found, measure, period) for measure in WorthMeasure]
+    def list_of(cls, found: Arithmetic, question: WorthQuestion) -> list[MeasureShape]:
+        return [cls._of(found, measure, question) for measure in WorthMeasure]
 
     @classmethod
-    def _of(cls, found: Arithmetic, measure: WorthMeasure, period: Period) -> MeasureShape:
+    def _of(cls, found: Arithmetic, measure: WorthMeasure, question: WorthQuestion) -> MeasureShape:
         meaning, value = MEANINGS[measure], value_of(found, measure)
         unbounded = bool(np.isinf(value))
         scale = MINOR_PER_UNIT if meaning.unit is MeasureUnit.MONEY else 1
@@ -54,7 +54,7 @@ class MeasureShape(Shape):
             title=meaning.title,
             unit=meaning.unit,
             observed=meaning.observed,
-            definition=definition(measure, period),
+            definition=definition(measure, question, question.period),
             value=None if unbounded or np.isnan(value) else round(value / scale, 6),
             unbounded=unbounded,
         )
@@ -71,9 +71,9 @@ class BroughtCurveShape(Shape):
     """Profit per customer by age, or revenue where that is asked for: ``start`` is what winning one cost, below zero;
     null where that is not known.
 
-    An average goes as far as at least 30 customers are old enough. ``low`` and ``high`` bound that of all together, a
-    bootstrap over customers; empty elsewhere. ``complete`` : how many ages are over for it; a cohort may have begun one
-    more. ``paid_back`` : the break-even age; null for not yet.
+    An average goes as far as the question's ``small`` customers are old enough. ``low`` and ``high`` bound that of all
+    together, a bootstrap over customers; empty elsewhere. ``complete`` : how many ages are over for it; a cohort may
+    have begun one more. ``paid_back`` : the break-even age; null for not yet.
     """
 
     label: str
@@ -122,9 +122,9 @@ class WorthShape(AnswerShape):
             period=question.period.kind,
             ages=question.ages,
             split_title=answer.groups.split_title,
-            measures=MeasureShape.list_of(whole.arithmetic, question.period),
+            measures=MeasureShape.list_of(whole.arithmetic, question),
             groups=[
-                WorthGroupShape(label=each.label, measures=MeasureShape.list_of(each.arithmetic, question.period))
+                WorthGroupShape(label=each.label, measures=MeasureShape.list_of(each.arithmetic, question))
                 for each in answer.groups.parts
             ],
             figure=drawn(question),

@@ -73,7 +73,10 @@ const isWeekOf = (label: string) => label.endsWith('/P7D');
 /** The part of a period's name that differs from its neighbours', and the year where one begins. */
 export function shortPeriodName(label: string, first: boolean): string {
   const [year = '', rest] = label.split('-');
-  if (isWeekOf(label)) return date(label.slice(0, 10)).replace(first ? '' : ` ${year}`, '');
+  if (isWeekOf(label)) {
+    const begins = first || /-01-0[1-7]\//.test(label);
+    return date(label.slice(0, 10)).replace(begins ? '' : ` ${year}`, '');
+  }
   if (!rest) return year;
   const begins = first || rest === '01' || rest === 'Q1' || rest === 'W01';
   if (rest.startsWith('W')) return begins ? `${rest} ${year}` : rest;

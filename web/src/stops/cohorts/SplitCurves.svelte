@@ -25,8 +25,6 @@
   const TOP = 8;
   const BOTTOM = 18;
   const LABEL_HEIGHT = 15;
-  /** An average over fewer customers is noise. */
-  const FEWEST = 30;
   /** A band is shown so far above its foot; wide ones must not flatten the curves. */
   const ABOVE_LOW = 1.4;
   const first = $derived(firstAge(answer));
@@ -35,7 +33,8 @@
     groups.map((group) => ({
       group,
       points: pointsFrom(first, group.values, group.low, group.high).filter(
-        ({ at }) => (group.rests_on_customers[at] ?? 0) >= FEWEST,
+        // an average over fewer customers is noise
+        ({ at }) => (group.rests_on_customers[at] ?? 0) >= answer.small_below,
       ),
     })),
   );

@@ -44,7 +44,7 @@
 
 <ChartFrame
   {words}
-  hint="One ramp for all: cohorts downwards, ages to the right. Below, averages with 95 % confidence intervals, from 30 customers on."
+  hint="One ramp for all: cohorts downwards, ages to the right. Below, averages with 95 % confidence intervals, from {answer.small_below} customers on."
 >
   {#snippet marks()}<span class="quiet">each group’s cohorts, and its average by age</span>{/snippet}
   {#snippet twin()}
