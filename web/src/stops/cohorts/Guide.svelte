@@ -68,8 +68,7 @@
       </li>
       <li class="flex items-center gap-3">
         <span class="quiet w-6 text-center text-xs" aria-hidden="true">small</span>fewer than {answer.small_below}
-        customers:
-        read the interval
+        customers: read the interval
       </li>
       {#if answer.events.length}
         <li class="flex items-center gap-3">
