@@ -10,6 +10,8 @@ from pathlib import Path
 from playwright.sync_api import expect
 from sqlalchemy import text
 
+from goldthread.actions.notes import add_note, thing_of
+from goldthread.core.choices import NoteOn
 from tests.support.page import PageCase
 from tests.support.sharing import deliver, new_book, write_csv
 
@@ -70,6 +72,30 @@ class Readings(QuestionCase):
         self.page.locator("tbody td.size").nth(1).click()
         expect(self.panel).to_contain_text("and came back in any year after the first.")
         expect(self.panel).to_contain_text("Counted afresh")
+
+    def test_cohorts_are_drawn_as_lines_and_the_one_pointed_at_is_read_and_opened(self) -> None:
+        add_note(self.workspace, self.tiny, thing_of(NoteOn.COHORT, "2024-01"), "The stall at the fair.")
+        self.open(f"/books/{self.tiny.id}/cohorts?as_of=2025-08-31&view=lines")
+        drawing = self.page.get_by_role("img", name="One line a cohort, by age")
+        remarks = self.page.get_by_label("Notes on cohorts")
+        remarks.get_by_role("button", name="The stall at the fair.").hover()
+        expect(drawing.locator("text.name")).to_have_text("Jan 2024")
+        box = drawing.bounding_box()
+        assert box is not None
+        self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        expect(self.page.get_by_text(re.compile(r"\d+ months later: .*ordered")).first).to_be_visible()
+        self.page.mouse.down()
+        self.page.mouse.up()
+        expect(self.panel).to_contain_text("Customers who first ordered in")
+        self.page.keyboard.press("Escape")
+        self.word("Columns are").click()
+        self.page.get_by_text("calendar month", exact=True).click()
+        expect(self.page.get_by_role("img", name="One line a cohort, by calendar month")).to_be_visible()
+        self.page.get_by_role("button", name="as a table").click()
+        self.page.get_by_role("row", name=re.compile("^Jan 2024")).get_by_role("button").first.click()
+        expect(self.panel).to_contain_text("Jan 2024")
+        self.open(f"/books/{self.tiny.id}/cohorts?as_of=2025-08-31&view=lines&split=first_source")
+        expect(self.word("Shown as")).to_have_text("a table")
 
     def test_profit_states_its_margin_and_cost_and_both_can_be_typed(self) -> None:
         self.cohorts()

@@ -91,7 +91,9 @@ def ask_cohorts(workspace: Workspace, read: Read, question: CohortQuestion) -> C
 
 
 def _costs(workspace: Workspace, read: Read, question: CohortQuestion, table: CohortTable) -> Costs:
-    """Profit alone needs costs."""
+    """Profit alone needs costs; what is wrong with one is told all the same. Raises `InvalidInput`."""
+    if question.figure is CohortFigure.PROFIT_PER_CUSTOMER:
+        _ = question.cac_minor
     if question.figure_shown is not CohortFigure.PROFIT_PER_CUSTOMER:
         return Costs.none(table)
     return costs_of(workspace, read, question, table)

@@ -32,10 +32,11 @@ class Columns(StrEnum):
 
 
 class CohortView(StrEnum):
-    """How the answer is drawn: as a table, or as stacked bars over the calendar."""
+    """How the answer is drawn: as a table, as stacked bars over the calendar, or as a line for each cohort."""
 
     TABLE = "table"
     BARS = "bars"
+    LINES = "lines"
 
 
 class Layout(StrEnum):
@@ -65,6 +66,11 @@ class CohortQuestion(Costed):
         if self.figure is CohortFigure.PROFIT_PER_CUSTOMER and not self.margin_set:
             return CohortFigure.REVENUE_PER_CUSTOMER
         return self.figure
+
+    @property
+    def view_shown(self) -> CohortView:
+        """As chosen; groups have tables and curves of their own in place of a line for each cohort."""
+        return CohortView.TABLE if self.split and self.view is CohortView.LINES else self.view
 
     @property
     def first_column_shown(self) -> bool:

@@ -166,7 +166,7 @@ class CohortsShape(AnswerShape):
             totalled=question.figure_shown in COUNTS,
             first_column_shown=question.first_column_shown,
             by_calendar=question.by_calendar,
-            view=question.view,
+            view=question.view_shown,
             small_below=question.small,
             customers=int(table.size.sum()),
             orders=int(table.orders.sum()),

@@ -61,7 +61,7 @@ TERMS = {
 """What the trade calls the figures whose sentence says it otherwise."""
 _AVERAGES = {Average.WEIGHTED: "average weighted by customers", Average.PLAIN: "unweighted average"}
 _FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
-_VIEWS = {CohortView.TABLE: "a table", CohortView.BARS: "stacked bars over the calendar"}
+_VIEWS = {CohortView.TABLE: "a table", CohortView.BARS: "stacked bars over the calendar", CohortView.LINES: "lines"}
 TOGETHER = "All customers together"
 
 
@@ -92,9 +92,9 @@ def _manner(question: CohortQuestion, read: Read) -> list[Part]:
         *term(TERMS[question.figure_shown], 5),
         Part(_split_words(question, read.fields), "split"),
         Part(", as "),
-        Part(_VIEWS[question.view], "view"),
+        Part(_VIEWS[question.view_shown], "view"),
     ]
-    table = question.view is CohortView.TABLE
+    table = question.view_shown is not CohortView.BARS
     if table and question.ages is AgeKind.CALENDAR and not question.split:
         parts += [Part(" by "), Part(_column_words(question, question.columns), "columns")]
     if question.figure_shown is CohortFigure.PROFIT_PER_CUSTOMER:
@@ -131,7 +131,7 @@ def _controls(question: CohortQuestion, read: Read, groups: CustomerGroups | Non
         words_control("average", "Averages", question.average, _AVERAGES),
         words_control("first_column", "First column", _first_column(question), _FIRST_COLUMN),
         Control("columns", "Columns are", (question.columns.value,), layouts),
-        words_control("view", "Shown as", question.view, _VIEWS),
+        words_control("view", "Shown as", question.view_shown, _VIEWS),
         Control("split", "Customers", (question.split,), (Option("", TOGETHER), *splits)),
         Control("against", "Compared with", (question.against,), labels),
         *cost_controls(read, question),

@@ -19,6 +19,7 @@
 
   let pointed = $state<number | null>(null);
   let events = $state<Events>();
+  const yearOf = (cohort: string) => cohort.split('-')[0] ?? '';
   const unit = $derived(
     answer.figure === 'orders' ? 'orders' : answer.unit === 'money' ? answer.currency : 'customers',
   );
@@ -33,7 +34,7 @@
         tone: [9, 2, 7, 4, 6, 0, 8, 5][at] ?? 3,
         hatched: at % 2 === 1,
       }));
-    const years = [...new Set(answer.cohorts.map((row) => row.cohort.slice(0, 4)))];
+    const years = [...new Set(answer.cohorts.map((row) => yearOf(row.cohort)))];
     return years.map((year, at) => ({
       key: year,
       label: `first ordered in ${year}`,
@@ -47,7 +48,7 @@
     let sum = 0;
     answer.cohorts.forEach((row, at) => {
       const age = place - at;
-      if (!row.cohort.startsWith(year) || age < 0 || age >= row.customers.length) return;
+      if (yearOf(row.cohort) !== year || age < 0 || age >= row.customers.length) return;
       sum +=
         unit === 'orders'
           ? (row.orders[age] ?? 0)

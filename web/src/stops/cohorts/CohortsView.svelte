@@ -3,6 +3,7 @@
   import type { Schemas } from '$lib/api/client';
   import { question } from '$lib/question.svelte';
   import CohortBars from './CohortBars.svelte';
+  import CohortLines from './CohortLines.svelte';
   import CohortTableView from './CohortTableView.svelte';
   import SplitView from './SplitView.svelte';
   import { table } from './table.svelte';
@@ -14,6 +15,8 @@
 
 {#if answer.view === 'bars'}
   <CohortBars {answer} onopen={open} />
+{:else if answer.view === 'lines'}
+  <CohortLines {answer} onopen={open} />
 {:else if answer.split}
   <SplitView
     {answer}

@@ -30,7 +30,7 @@
 
 <Counted {answer} onopenall={() => onopen('all', 'all')} />
 
-{#if answer.view === 'table'}
+{#if answer.view !== 'bars'}
   <Seen name="three-ways" title="Three ways to read it" isOpen={last !== null}>
     <dl class="grid gap-1.5 text-sm desk:min-h-[7.5rem] desk:content-start">
       {#each readings as { way, words, opens } (way)}
@@ -45,7 +45,8 @@
       {/each}
     </dl>
   </Seen>
-
+{/if}
+{#if answer.view === 'table'}
   <Seen name="marks" title="Marks">
     <ul class="grid gap-1 text-sm">
       <li class="flex items-center gap-3">
@@ -79,6 +80,14 @@
     </ul>
     <p class="quiet mt-2 text-sm">“Came back” counts each customer once: it is not the sum of a row.</p>
   </Seen>
+{:else if answer.view === 'lines'}
+  <p class="quiet mt-3 text-sm">
+    A line is a cohort: pale where it has fewer than {answer.small_below} customers, dotted while its last
+    {spoken(answer.period)} still runs.
+    {answer.by_calendar
+      ? 'Lines that bend on one day share its cause: an event, a price, a season.'
+      : 'Lines that lie below the others from the start are another kind of customer, not a bad month.'}
+  </p>
 {:else}
   <p class="quiet mt-3 text-sm">
     Read a column from its foot: who came first long ago, then the later ones, on top those who are new. A
