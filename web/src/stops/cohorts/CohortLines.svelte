@@ -182,7 +182,7 @@
             {/each}
           {/if}
           {#if !answer.by_calendar}
-            <text class="label" x={(LEFT + width - RIGHT) / 2} y={height - 4} text-anchor="middle"
+            <text class="label" x={x((begin + last) / 2)} y={height - 4} text-anchor="middle"
               >{answer.ages === 'calendar'
                 ? `${ofCalendar(answer.period)}s`
                 : `spans of the ${spoken(answer.period)}`}
