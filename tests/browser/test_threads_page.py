@@ -320,6 +320,17 @@ class FiltersAndLists(ThreadsPage):
         dialog.get_by_role("button", name="no filter").click()
         expect(reading).to_contain_text("no filter")
 
+    def test_a_range_of_dates_is_asked_for_without_typing_text(self) -> None:
+        self.threads()
+        self.word("Filter").click()
+        dialog = self.page.get_by_role("dialog", name="Filter")
+        dialog.get_by_label("Field").select_option("dated")
+        dialog.get_by_label("Comparison").select_option("did not order")
+        dialog.get_by_label("First day").fill("1 Jan 2025")
+        dialog.get_by_label("Last day").fill("31 Mar 2025")
+        dialog.get_by_role("button", name="Add", exact=True).click()
+        expect(self.page.get_by_test_id("reading")).to_contain_text("where no order from 1 Jan 2025 to 31 Mar 2025")
+
     def test_a_condition_is_typed_completed_and_corrected(self) -> None:
         self.threads()
         self.word("Filter").click()

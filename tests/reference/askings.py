@@ -15,6 +15,7 @@ from tests.reference.records import STATUSES, Book, iso
 from tests.reference.threads import (
     BOUGHT_FIELDS,
     CUSTOMER_FIELDS,
+    DATED_FIELDS,
     DATES,
     MONEY,
     NUMBERS,
@@ -123,9 +124,9 @@ def _known(book: Book, line: ReadBy) -> list[tuple[str, bool, str, list[Any]]]:
     """The fields that conditions may ask for, with values that occur."""
     reading = read(book, line)
     threads, found = reading.threads, []
-    for name in (*CUSTOMER_FIELDS, *BOUGHT_FIELDS, *ORDER_FIELDS, *OWN_FIELDS):
+    for name in (*CUSTOMER_FIELDS, *BOUGHT_FIELDS, *DATED_FIELDS, *ORDER_FIELDS, *OWN_FIELDS):
         of_orders = name in ORDER_FIELDS or name in OWN_FIELDS
-        if ":" in name:
+        if name in BOUGHT_FIELDS:
             _, of, label = name.split(":")
             if not any(getattr(each, of) == label for order in book.orders for each in order.lines):
                 continue

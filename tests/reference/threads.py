@@ -25,7 +25,7 @@ FILED = ("region", "score", "joined")
 DATES = ("date", "first_date", "latest_date", "last_activity", "next_due", "joined")
 MONEY = (
     *("amount", "revenue_to_date", "first_amount", "revenue", "average_order_value", "balance"),
-    *("revenue:category:clay", "revenue:product:kiln"),
+    *("revenue:category:clay", "revenue:product:kiln", "revenue:dated:2023-01-01/2024-02-29"),
 )
 NUMBERS = ("discount", "first_discount", "score")
 
@@ -200,6 +200,8 @@ class Threads:
         measure, _, what = name.partition(":")
         if what:
             of, _, label = what.partition(":")
+            if of == "dated":
+                return dated_of(thread, measure, label)
             return bought_of(thread, measure, of, label)
         match name:
             case "last_activity":
@@ -275,6 +277,13 @@ def typed(name: str, text: str) -> Value:
     return int(Decimal(text) * MINOR) if name in NUMBERS else text
 
 
+def dated_of(thread: list[Bought], measure: str, dates: str) -> int:
+    """Orders or revenue of a range of dates, both inside."""
+    first, last = (dt.date.fromisoformat(date).toordinal() for date in dates.split("/"))
+    amounts = [each.amount for each in thread if first <= each.day <= last]
+    return len(amounts) if measure == "orders" else sum(amounts)
+
+
 def bought_of(thread: list[Bought], measure: str, of: str, label: str) -> int:
     lines = [[line for line in each.lines if getattr(line, of) == label] for each in thread]
     return sum(map(bool, lines)) if measure == "orders" else sum(line.amount for each in lines for line in each)
@@ -314,6 +323,7 @@ CUSTOMER_FIELDS = (
     *(f"{which}_{name}" for which in ("first", "latest") for name in ORDER_FIELDS[:5]),
     *(f"first_{name}" for name in OWN_FIELDS),
 )
+DATED_FIELDS = ("orders:dated:2023-06-01/2023-12-31", "revenue:dated:2023-01-01/2024-02-29")
 BOUGHT_FIELDS = ("orders:category:clay", "revenue:category:clay", "revenue:product:kiln", "orders:product:loop")
 
 

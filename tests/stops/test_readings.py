@@ -11,6 +11,7 @@ from goldthread.core.records import FileKind, KeyKind
 from goldthread.errors import InvalidInput
 from goldthread.intake.meanings import KeptAt
 from goldthread.stops.registry import question_called
+from goldthread.stops.sentences.sentence import condition_words
 from goldthread.store.books import BookRow
 from tests.support.asking import keep
 from tests.support.sharing import deliver, new_book, write_csv
@@ -180,6 +181,30 @@ class ReadingCase(StoreCase):
         self.assertEqual(len(self.rows("customers", where=f'"{name}" = 0', as_of="2024-01-31")), 2)
         with self.assertRaises(InvalidInput):
             self.rows("customers", show=("revenue:category:nothing",))
+
+    def test_orders_and_revenue_of_a_range_of_dates_are_fields_of_customers(self) -> None:
+        self.put(*H, ("4", "K2", "2024-02-29", "5"), ("5", "K3", "2024-03-01", "7"))
+        orders, revenue = "orders:dated:2024-01-11/2024-02-29", "revenue:dated:2024-01-11/2024-02-29"
+        found = self.rows("customers", by="first_date", show=(orders, revenue))
+        self.assertEqual(
+            {row["name"]: (row[orders], row[revenue]) for row in found},
+            {"K1": (1, Decimal(1)), "K2": (1, Decimal(5)), "K3": (0, Decimal(0))},
+        )
+
+        def numbers(where: str, **choices: Any) -> list[str]:
+            return sorted(row["name"] for row in self.rows("customers", where=where, **choices))
+
+        self.assertEqual(numbers(f'"{orders}" >= 1'), ["K1", "K2"])
+        self.assertEqual(numbers(f'"{orders}" = 0'), ["K3"])
+        self.assertEqual(numbers(f'"{orders}" = 0', as_of="2024-02-28"), ["K2", "K3"])
+        for way, words in ((">= 1", "ordered"), ("= 0", "no order"), (">= 2", "orders")):
+            _, answer = self.answer("customers", where=f'"{orders}" {way}')
+            said = condition_words(answer.read)
+            self.assertTrue(said.startswith(f"{words} from 11 Jan 2024 to 29 Feb 2024"), said)
+        for wrong in ("2024-02-30/2024-03-01", "2024-02-02/2024-02-01"):
+            with self.subTest(wrong), self.assertRaises(InvalidInput) as told:
+                numbers(f'"orders:dated:{wrong}" = 0')
+            self.assertIn("no range of dates", told.exception.detail)
 
     def test_how_late_somebody_is_stands_in_the_lower_group(self) -> None:
         # everybody's first gap is ten days; whoever came first ten, twenty, forty days ago is late by 0, 1 and 3 gaps

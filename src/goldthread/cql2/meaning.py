@@ -183,6 +183,13 @@ def in_words(node: Node, fields: Mapping[str, Field]) -> str:
     }
     if node.op in said_so:
         return f"{field.title} {said_so[node.op]()}"
+    if field.dated is not None and field.kind is Kind.COUNT:
+        when = field.title.removeprefix("orders ")
+        match node.op, values[0]:
+            case (">=", "1") | (">", "0"):
+                return f"ordered {when}"
+            case ("=", "0") | ("<", "1"):
+                return f"no order {when}"
     words = _COMPARED | (_DATED if field.kind is Kind.DATE else {})
     return f"{field.title} {words[node.op]} {values[0]}"
 

@@ -6,7 +6,7 @@
   import NumberInput from '$src/menus/NumberInput.svelte';
   import ProblemNote from '$src/notes/ProblemNote.svelte';
   import ConditionText from './ConditionText.svelte';
-  import { comparisons, written } from './conditions';
+  import { comparisons, DATED, DATED_WAYS, written, writtenDated } from './conditions';
 
   interface Props {
     book: number;
@@ -35,6 +35,8 @@
   let chosen = $state('');
   let compare = $state('=');
   let value = $state('');
+  let first = $state('');
+  let last = $state('');
   let typed = $state(false);
   const field = $derived(fields.data?.fields.find((each) => each.name === chosen));
   const ways = $derived(field ? comparisons(field.kind) : []);
@@ -50,8 +52,12 @@
 
   function add(event: SubmitEvent): void {
     event.preventDefault();
-    if (!field || !way || !isKnown) return;
-    const added = written(field, way.value, value);
+    if (!isKnown) return;
+    const added =
+      chosen === DATED
+        ? writtenDated(compare, first, last)
+        : field && way && written(field, way.value, value);
+    if (!added) return;
     const texts = groups.map((group) => group.map((each) => each.text));
     choose(
       joins === null
@@ -128,8 +134,10 @@
         aria-label={joins === null ? 'Field' : 'Field of the other condition'}
         value={chosen}
         onchange={(event) => {
-          const found = fields.data?.fields.find((each) => each.name === event.currentTarget.value);
+          const name = event.currentTarget.value;
+          const found = fields.data?.fields.find((each) => each.name === name);
           if (found) take(found);
+          else [chosen, compare] = [name, DATED_WAYS[0]?.value ?? ''];
         }}
       >
         <option value="" disabled>a field</option>
@@ -138,10 +146,24 @@
             {#each (fields.data?.fields ?? []).filter((each) => each.level === level) as each (each.name)}
               <option value={each.name}>{each.title}</option>
             {/each}
+            {#if level === 'customer'}<option value={DATED}>orders between two dates</option>{/if}
           </optgroup>
         {/each}
       </select>
-      {#if field}
+      {#if chosen === DATED}
+        <select class="select select-sm w-36" aria-label="Comparison" bind:value={compare}>
+          {#each DATED_WAYS as each (each.value)}<option value={each.value}>{each.label}</option>{/each}
+        </select>
+        <span class="flex items-center gap-2">
+          from <DateInput label="First day" required bind:value={first} look="input-sm w-32" />
+        </span>
+        <span class="flex items-center gap-2">
+          to <DateInput label="Last day" required bind:value={last} look="input-sm w-32" />
+        </span>
+        <button class="btn btn-sm btn-primary" disabled={!isKnown}
+          >{joins === null ? 'Add' : 'Add with or'}</button
+        >
+      {:else if field}
         <select class="select select-sm w-36" aria-label="Comparison" bind:value={compare}>
           {#each ways as each (each.value)}<option value={each.value}>{each.label}</option>{/each}
         </select>

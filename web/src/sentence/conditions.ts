@@ -61,6 +61,17 @@ export function written(field: Field, compare: string, value: string): string {
   }
 }
 
+/** In place of a field: orders of a range of dates. */
+export const DATED = 'dated';
+/** Whether somebody ordered in a range of dates, both inside. */
+export const DATED_WAYS = [
+  { value: '>= 1', label: 'ordered' },
+  { value: '= 0', label: 'did not order' },
+];
+/** The same as CQL2 text: the range is written as ISO 8601 writes one. */
+export const writtenDated = (way: string, first: string, last: string) =>
+  `"orders:dated:${first}/${last}" ${way}`;
+
 function literal(field: Field, value: string): string {
   if (field.kind === 'text' || field.kind === 'label') return quoted(value);
   if (field.kind === 'date') return `DATE(${quoted(value)})`;

@@ -256,6 +256,16 @@ def balance_minor(book: OrderBook, payments: Payments) -> Int64s:
     return revenue_minor(book) - payments.total_minor(book.customer_count)
 
 
+def dated_by_customer(book: OrderBook, first_day: int, last_day: int) -> tuple[Int64s, Int64s]:
+    """Orders of a range of days, both inside, and their revenue, of each customer; int64, shape (customers,),
+    revenue in ten-thousandths."""
+    inside = np.flatnonzero((book.day >= first_day) & (book.day <= last_day))
+    customer = book.customer.take(inside)
+    revenue = np.zeros(book.customer_count, np.int64)
+    np.add.at(revenue, customer, book.amount_minor.take(inside))
+    return np.bincount(customer, minlength=book.customer_count).astype(np.int64), revenue
+
+
 def bought_by_customer(book: OrderBook, of: str, label: str) -> tuple[Int64s, Int64s]:
     """Orders with a line of a product or category, and the revenue of such lines, of each customer; int64, shape
     (customers,), revenue in ten-thousandths. Raises `KeyError` where no line on record has the label."""

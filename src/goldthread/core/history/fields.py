@@ -21,6 +21,7 @@ from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_day
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.book.payments import NO_DAY, Payments
+from goldthread.core.calendar_words import date_words
 from goldthread.core.choices import Kind
 from goldthread.core.history import facts
 from goldthread.core.history.bands import Bands, months, number_bands
@@ -40,8 +41,9 @@ class Field:
     """A field: ``name`` as conditions write it, ``title`` as people read it; one that is ``hidden`` is not offered.
 
     ``own`` is the name of the own attribute of orders that it reads, empty for every other field. ``bought`` is the
-    product or category whose lines it counts, as ``category:clay``, likewise. ``is_filed``: it is an attribute that
-    files give, of orders or customers, so that numbers and dates group by bands and months.
+    product or category whose lines it counts, as ``category:clay``, likewise; ``dated`` the first and the last day of
+    the orders that it counts, both inside. ``is_filed``: it is an attribute that files give, of orders or customers, so
+    that numbers and dates group by bands and months.
     """
 
     name: str
@@ -51,6 +53,7 @@ class Field:
     hidden: bool = False
     own: str = ""
     bought: str = ""
+    dated: tuple[int, int] | None = None
     is_filed: bool = False
 
 
@@ -65,6 +68,7 @@ class FieldSource(MadeLater):
 
 
 _BOUGHT = re.compile(r"(orders|revenue):(product|category):(.{1,255})", re.DOTALL)
+_RANGE = re.compile(r"(orders|revenue):dated:([0-9]{4}-[0-9]{2}-[0-9]{2})/([0-9]{4}-[0-9]{2}-[0-9]{2})")
 _FILED = "own."
 _PLAIN_NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_.:]*")
 _ORDER_LABELS = {
@@ -289,7 +293,8 @@ def fields_of(book: OrderBook) -> list[Field]:
 
 class FieldsByName(Mapping[str, Field]):
     """The fields of a book by name. Beside those that are listed there is one for the orders, and one for the revenue,
-    of every product and category, as ``revenue:category:clay``. A name is found whatever its case and accents, and with
+    of every product and category, as ``revenue:category:clay``, and of every range of dates, as
+    ``orders:dated:2026-03-01/2026-03-31``. A name is found whatever its case and accents, and with
     blanks for underscores, where it can be one field only."""
 
     def __init__(self, listed: Sequence[Field]) -> None:
@@ -301,12 +306,16 @@ class FieldsByName(Mapping[str, Field]):
         if name in self._listed:
             return self._listed[name]
         plain = self._plain.get(_plain_name(name))
-        return _bought_field(name) if plain is None else self._listed[plain]
+        if plain is not None:
+            return self._listed[plain]
+        found = _RANGE.fullmatch(name)
+        return _bought_field(name) if found is None else _dated_field(name, *found.groups())
 
     def __contains__(self, name: object) -> bool:
         if not isinstance(name, str):
             return False
-        return name in self._listed or _BOUGHT.fullmatch(name) is not None or _plain_name(name) in self._plain
+        made = _BOUGHT.fullmatch(name) or _RANGE.fullmatch(name)
+        return made is not None or name in self._listed or _plain_name(name) in self._plain
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._listed)
@@ -340,6 +349,23 @@ def _bought_field(name: str) -> Field:
     kind = Kind.COUNT if found[1] == "orders" else Kind.MONEY
     title = f"{found[1]} {'with' if kind is Kind.COUNT else 'from'} {found[2]} {found[3]}"
     return Field(name, title, kind, Level.CUSTOMER, hidden=True, bought=f"{found[2]}:{found[3]}")
+
+
+def _dated_field(name: str, of: str, begins: str, ends: str) -> Field:
+    """Orders or revenue of a range of dates. Raises `InvalidInput` for one that is none."""
+    try:
+        first, last = (to_day(dt.date.fromisoformat(date)) for date in (begins, ends))
+    except ValueError:
+        first, last = 1, 0
+    if last < first:
+        raise InvalidInput(
+            f"{begins}/{ends} is no range of dates.",
+            remedy="Give the first and the last day, such as 2026-03-01/2026-03-31.",
+            field="where",
+        )
+    title = f"{of} from {date_words(first)} to {date_words(last)}"
+    kind = Kind.COUNT if of == "orders" else Kind.MONEY
+    return Field(name, title, kind, Level.CUSTOMER, hidden=True, dated=(first, last))
 
 
 def _filed_title(name: str) -> str:
@@ -377,6 +403,9 @@ def _values(field: Field, reading: FieldSource) -> Values:
         return _typed(attribute, field.kind)
     if field.bought:
         return _bought(field, book)
+    if field.dated is not None:
+        orders, revenue = facts.dated_by_customer(book, *field.dated)
+        return Numbers(orders if field.kind is Kind.COUNT else revenue)
     if field.name in _OF_ORDERS:
         return _OF_ORDERS[field.name][2](reading)
     if field.name in _OF_CUSTOMERS:
