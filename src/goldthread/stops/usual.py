@@ -72,18 +72,17 @@ def _in_force(kept: str) -> dict[str, Any]:
 
 def as_usual(book: BookRow, question: Q) -> Q:
     """A question with the usual settings of the book wherever it says nothing itself, in the calendar of the book."""
-    unsaid = {
+    said = {
         name: value
         for name, value in usual_of(book).items()
         if name in type(question).model_fields and name not in question.model_fields_set
     }
-    said = dict(unsaid)
     for name in type(question).model_fields:
         match getattr(question, name):
-            case Period() as period:
-                said[name] = in_calendar(book, period)
-            case Span() as span:
-                said[name] = in_calendar(book, span)
+            case Period() as period if (found := in_calendar(book, period)) is not period:
+                said[name] = found
+            case Span() as span if (other := in_calendar(book, span)) is not span:
+                said[name] = other
     return question.model_copy(update=said) if said else question
 
 

@@ -3,6 +3,9 @@ import type { Schemas } from './api/client';
 
 const DAY_MS = 86_400_000;
 
+/** The year in the name of a period: 2026, FY2026. */
+export const yearOf = (name: string) => name.split('-')[0] ?? '';
+
 /** A period as people call one: month, fiscal year. */
 export const spoken = (period: string) => period.replace('-', ' ');
 /** The same as one of the calendar: calendar month, fiscal year. */

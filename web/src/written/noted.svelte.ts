@@ -33,6 +33,10 @@ class Marks {
 }
 export const marks = new Marks();
 
+/** Whether notes can be read here: in a book, by somebody who may. */
+export const areRead = () =>
+  address.book !== undefined && outside.link === undefined && me.may('keep lists and views');
+
 /** Whether things have notes; nothing has any for whoever may read none, and while marks are hidden. */
 export function useNoted(): { has: (about: NoteOn, key: string | number) => boolean } {
   const query = createQuery(() => ({
@@ -41,7 +45,7 @@ export function useNoted(): { has: (about: NoteOn, key: string | number) => bool
       answerOf(
         api.GET('/api/books/{book}/notes/things', { params: { path: { book: Number(address.book) } } }),
       ),
-    enabled: address.book !== undefined && outside.link === undefined && me.may('keep lists and views'),
+    enabled: areRead(),
   }));
   const known = $derived(
     new Set(marks.shown ? query.data?.things.map(({ about, key }) => `${about} ${key}`) : []),

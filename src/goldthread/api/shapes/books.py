@@ -12,7 +12,7 @@ from goldthread.actor import Right, Role
 from goldthread.core.choices import FirstDay, LapseBy
 from goldthread.core.records import OrderStatus
 from goldthread.shape import Id, Moment, Shape
-from goldthread.stops.costs.given import MARGIN_LENGTH, UsualSettings
+from goldthread.stops.costs.given import MARGIN_LENGTH, MonthNumber, SmallBelow, UsualSettings
 from goldthread.stops.sentences.sentence_shape import ControlShape, PartShape
 from goldthread.stops.usual import settings_words
 from goldthread.stops.usual_sentence import usual_sentence
@@ -84,8 +84,8 @@ class UsualBody(Shape):
     lapse: Annotated[str, Field(max_length=10)] = ""
     lapse_by: LapseBy | None = None
     status: Annotated[list[OrderStatus], Field(max_length=len(OrderStatus))] = Field(default_factory=list)
-    small: Annotated[int, Field(ge=1, le=10**6)] | None = None
-    fiscal_month: Annotated[int, Field(ge=1, le=12)] | None = None
+    small: SmallBelow | None = None
+    fiscal_month: MonthNumber | None = None
     week_begins: FirstDay | None = None
 
 

@@ -25,6 +25,12 @@ _LARGEST_COST = Decimal(10) ** 9
 _REMEDY = "Give a percentage from 0 to 100, and others from a month on: 42.5 or 42,2025-01=40."
 
 
+SmallBelow = Annotated[int, Field(ge=1, le=10**6)]
+"""Below how many customers a group is small."""
+MonthNumber = Annotated[int, Field(ge=1, le=12)]
+"""A month of the year."""
+
+
 class Margined(ReadingLine):
     """A question about what is left of revenue."""
 
@@ -63,7 +69,7 @@ class Costed(Margined):
     cac: Annotated[str, Typed("number", "an amount")] = Field(
         SPEND, description="What winning a customer cost (CAC), or spend for what is recorded."
     )
-    small: Annotated[int, Field(ge=1, le=10**6), Typed("number", "customers")] = Field(
+    small: Annotated[SmallBelow, Typed("number", "customers")] = Field(
         SMALL_BELOW, description="Groups of fewer customers are marked as small, and speak for no others."
     )
 
@@ -83,7 +89,7 @@ class Costed(Margined):
 class UsualSettings(Costed):
     """The usual settings of a book: the choices of questions that they stand in for, and its calendar."""
 
-    fiscal_month: Annotated[int, Field(ge=1, le=12)] = Field(
+    fiscal_month: MonthNumber = Field(
         1, description="The month in which the fiscal year begins, 1 to 12; it is named by the year in which it ends."
     )
     week_begins: FirstDay = Field(FirstDay.MONDAY, description="The day on which weeks begin.")

@@ -210,7 +210,7 @@ def ask_gaps(workspace: Workspace, read: Read, question: GapsQuestion) -> GapsAn
             "date": lambda: read.orders.day.take(rows),
         }
     else:
-        key = ("gaps by", *read.key, by, *periods_of(read, by))
+        key = ("gaps by", *read.key, by, period_of(read, by))
         table = workspace.answer(read.shelved, key, lambda: _gaps_by(read, by))
         rows = np.arange(len(table.labels))
         if not in_sequence(by):
@@ -246,9 +246,9 @@ def in_sequence(by: str) -> bool:
     return by in (STEP, TOGETHER) or by in PERIODS
 
 
-def periods_of(read: Read, by: str) -> tuple[Period, ...]:
-    """The periods in which gaps ended that they are shown by, in the calendar of the book; none for other groups."""
-    return (in_calendar(read.book, Period(by)),) if by in PERIODS else ()
+def period_of(read: Read, by: str) -> Period | None:
+    """The period in which gaps ended that they are shown by, in the calendar of the book; None for other groups."""
+    return in_calendar(read.book, Period(by)) if by in PERIODS else None
 
 
 def _gaps_by(read: Read, by: str) -> GapTable:
@@ -257,7 +257,8 @@ def _gaps_by(read: Read, by: str) -> GapTable:
         return gaps_by_step(history)
     if by == TOGETHER:
         return gap_table(history)
-    for period in periods_of(read, by):
+    period = period_of(read, by)
+    if period is not None:
         return gap_table(history, OfPeriods.asked(history, period))
     field = history.fields.field(by, "by")
     if not is_grouping(field):

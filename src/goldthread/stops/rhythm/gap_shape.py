@@ -16,7 +16,7 @@ from goldthread.core.threads.gaps import gap_days
 from goldthread.shape import Shape
 from goldthread.stops.behind.evidence_shape import ThreadShape
 from goldthread.stops.behind.thread import orders_among, thread_of
-from goldthread.stops.rhythm.answer import GapsAnswer, periods_of
+from goldthread.stops.rhythm.answer import GapsAnswer, period_of
 from goldthread.stops.rhythm.evidence import step_words
 from goldthread.stops.rhythm.question import STEP
 from goldthread.stops.sentences.sentence_shape import AnswerShape, header
@@ -157,10 +157,11 @@ def _gap_groups(answer: GapsAnswer, table: GapTable, edges: NDArray[np.int64]) -
 def _running_period(answer: GapsAnswer) -> str | None:
     """The name of the period that is still running; None where groups are no periods or the last one is over."""
     as_of = answer.read.as_of_day
-    for period in periods_of(answer.read, answer.question.by):
-        index = period_of_day(as_of, period)
-        return period_label(index, period) if int(period_end(index, period)) > as_of else None
-    return None
+    period = period_of(answer.read, answer.question.by)
+    if period is None:
+        return None
+    index = period_of_day(as_of, period)
+    return period_label(index, period) if int(period_end(index, period)) > as_of else None
 
 
 def _gap_rows(answer: GapsAnswer, rows: NDArray[np.int64]) -> list[GapRowShape]:

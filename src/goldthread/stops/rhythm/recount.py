@@ -15,7 +15,7 @@ from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
 from goldthread.stops.behind.recount import Recounted, asked_of
 from goldthread.stops.reading import Read
-from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer, periods_of
+from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer, period_of
 from goldthread.stops.rhythm.evidence import (
     counts_counted,
     due_counted,
@@ -64,8 +64,8 @@ def recount_gaps(workspace: Workspace, answer: GapsAnswer, figure: GapsFigureNam
         if by == STEP:
             first = int(label.rstrip("+"))
             steps = (first, LONGEST_GAP_DAYS if first == STEPS_APART else first)
-        elif periods := periods_of(answer.read, by):
-            days = _days_of(answer.read, int(answer.table.behind(group).orders[0]), *periods)
+        elif period := period_of(answer.read, by):
+            days = _days_of(answer.read, int(answer.table.behind(group).orders[0]), period)
         elif by != TOGETHER:
             if answer.read.fields.level(by) is not Level.CUSTOMER:
                 return Recounted(page, None, _NO_GROUPS)

@@ -12,7 +12,7 @@ from goldthread.core.rhythm.gaps import CustomerGaps, GapTable
 from goldthread.core.threads.gaps import gap_days
 from goldthread.stops.behind.order_table import field_column, of_customers, order_number_column, who
 from goldthread.stops.reading import Read
-from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer, periods_of
+from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer, period_of
 from goldthread.stops.rhythm.evidence import count_labels
 from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
 from goldthread.stops.sentences.sentence import sentences
@@ -49,7 +49,8 @@ def gaps_sheet(workspace: Workspace, answer: GapsAnswer) -> Sheet:
     if answer.table is not None:
         named = by if by == STEP else "period" if by in PERIODS else "group"
         table = _groups(answer.table, named, answer.rows, by == TOGETHER)
-        for period in periods_of(answer.read, by):
+        period = period_of(answer.read, by)
+        if period is not None:
             table = with_first_days(table, named, period)
     elif answer.by_customer is not None:
         table = _customers(answer, answer.by_customer)

@@ -170,7 +170,7 @@ def open_worth(answer: WorthAnswer, figure: WorthFigureName, offset: int, limit:
         _UNITS[meaning.unit],
         None if np.isnan(value) or np.isinf(value) else value,
         beside,
-        f"{definition(measure, answer.question, answer.question.period)} {worth_words_of(answer, figure)}.",
+        f"{definition(measure, answer.question)} {worth_words_of(answer, figure)}.",
         note,
         averaged=True,
     )
@@ -235,32 +235,27 @@ def payback_words_of(answer: PaybackAnswer, figure: PaybackFigureName) -> str:
     return f"Customers{group} {whose}, and all they ordered up to {period} {figure.age}"
 
 
-def _revenue_at(answer: PaybackAnswer, figure: PaybackFigureName) -> float:
-    """Revenue per customer at a point of a curve."""
-    group = answer.groups.group(figure.group)
-    if figure.cohort == ALL:
-        return float(group.arithmetic.payback.revenue_minor[figure.age])
-    row = group.counts.labels.index(figure.cohort)
-    return float(group.counts.revenue_minor[row, : figure.age + 1].sum()) / max(1, int(group.counts.size[row]))
-
-
 def open_payback(answer: PaybackAnswer, figure: PaybackFigureName, offset: int, limit: int) -> Opened:
     """A point of a curve: profit per customer, with revenue, CAC and what winning one may cost beside it."""
     cells = payback_cells(answer, figure)
     group = answer.groups.group(figure.group)
     found, age = group.arithmetic.payback, figure.age
     if figure.cohort == ALL:
-        profit, size = float(found.profit_minor[age]), int(found.customers[age])
+        profit, revenue = float(found.profit_minor[age]), float(found.revenue_minor[age])
+        size = int(found.customers[age])
         gross, cac = found.affordable_at(age), found.cac_minor
     else:
         row = group.counts.labels.index(figure.cohort)
         profit, size = float(found.profit.values[row, age]), int(group.counts.size[row])
         cac = float(group.costs.cac_minor[row])
-        gross = float(group.costs.gross(group.counts)[row, : age + 1].sum()) / size if size else float("nan")
+        gross, revenue = (
+            float(each[row, : age + 1].sum()) / size if size else float("nan")
+            for each in (group.costs.gross(group.counts), group.counts.revenue_minor)
+        )
     value, what = profit, "profit"
     note = f"{amount_words(gross)} before CAC, which is the most that winning one may cost to be paid back by then"
     if not answer.question.margin_set:
-        value, what, note = _revenue_at(answer, figure), "revenue", NOT_SET.capitalize()
+        value, what, note = revenue, "revenue", NOT_SET.capitalize()
     note += "; what it cost is not known." if np.isnan(cac) else f"; winning one cost {amount_words(cac)}."
     shown = Figure(
         Unit.MONEY,

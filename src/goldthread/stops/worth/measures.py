@@ -5,10 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from goldthread.core.choices import Period
 from goldthread.core.worth.arithmetic import Arithmetic
-from goldthread.stops.costs.given import Costed
-from goldthread.stops.worth.question import WorthMeasure
+from goldthread.stops.worth.question import WorthMeasure, WorthQuestion
 
 
 class MeasureUnit(StrEnum):
@@ -105,9 +103,9 @@ MEANINGS = {
 }
 
 
-def definition(measure: WorthMeasure, question: Costed, period: Period) -> str:
-    """What a figure means, as a question asks it for cohorts of a period."""
-    return MEANINGS[measure].definition.format(period=period.noun, small=question.small)
+def definition(measure: WorthMeasure, question: WorthQuestion) -> str:
+    """What a figure means, as a question asks it."""
+    return MEANINGS[measure].definition.format(period=question.period.noun, small=question.small)
 
 
 def value_of(found: Arithmetic, measure: WorthMeasure) -> float:

@@ -54,7 +54,7 @@ class MeasureShape(Shape):
             title=meaning.title,
             unit=meaning.unit,
             observed=meaning.observed,
-            definition=definition(measure, question, question.period),
+            definition=definition(measure, question),
             value=None if unbounded or np.isnan(value) else round(value / scale, 6),
             unbounded=unbounded,
         )

@@ -9,7 +9,7 @@
   import type { Series } from '$src/charts/columns';
   import ChartFrame from '$src/charts/ChartFrame.svelte';
   import TwinTable from '$src/charts/TwinTable.svelte';
-  import { daysOf, eventsOver, ofCalendar, spoken } from '$lib/periods';
+  import { daysOf, eventsOver, ofCalendar, spoken, yearOf } from '$lib/periods';
 
   interface Props {
     answer: Schemas['CohortsShape'];
@@ -19,7 +19,6 @@
 
   let pointed = $state<number | null>(null);
   let events = $state<Events>();
-  const yearOf = (cohort: string) => cohort.split('-')[0] ?? '';
   const unit = $derived(
     answer.figure === 'orders' ? 'orders' : answer.unit === 'money' ? answer.currency : 'customers',
   );

@@ -4,10 +4,8 @@
   import { answerOf, api, type Schemas } from '$lib/api/client';
   import { periodName } from '$lib/format/dates';
   import { percent } from '$lib/format/figures';
-  import { me } from '$lib/me.svelte';
-  import { outside } from '$lib/outside.svelte';
   import { eventsOver } from '$lib/periods';
-  import { marks } from '$src/written/noted.svelte';
+  import { areRead, marks } from '$src/written/noted.svelte';
 
   /** What there is to say of cohorts beside their figures: what people noted, events, return rates unlike others. */
   interface Props {
@@ -26,11 +24,7 @@
           params: { path: { book: Number(address.book) }, query: { limit: MOST } },
         }),
       ),
-    enabled:
-      marks.shown &&
-      address.book !== undefined &&
-      outside.link === undefined &&
-      me.may('keep lists and views'),
+    enabled: marks.shown && areRead(),
   }));
 
   /** What was noted on a cohort or one of its cells. */

@@ -3,6 +3,7 @@
   import { periodName } from '$lib/format/dates';
   import { count, counted, percent } from '$lib/format/figures';
   import { inUnits } from '$lib/format/units';
+  import { yearOf } from '$lib/periods';
   import { pathOf, type Box } from '$src/charts/columns';
   import { firstAge, tones, type Ramp } from './gridLayout';
   import { later } from './readings';
@@ -53,8 +54,8 @@
   );
   const years = $derived(
     answer.cohorts.flatMap((row, at) => {
-      const year = row.cohort.slice(0, 4);
-      return at === 0 || answer.cohorts[at - 1]?.cohort.slice(0, 4) !== year ? [{ year, at }] : [];
+      const year = yearOf(row.cohort);
+      return at === 0 || yearOf(answer.cohorts[at - 1]?.cohort ?? '') !== year ? [{ year, at }] : [];
     }),
   );
   const hatchId = $props.id();

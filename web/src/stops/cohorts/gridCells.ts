@@ -2,6 +2,7 @@
 import type { Schemas } from '$lib/api/client';
 import { periodName, shortPeriodName } from '$lib/format/dates';
 import { rounded } from '$lib/format/figures';
+import { yearOf } from '$lib/periods';
 import { ageAt, allText, allValues, cellText, firstColumn, type Fit, type Ramp } from './gridLayout';
 import { cellId } from './pointed';
 
@@ -73,5 +74,5 @@ export function headLabel(answer: Cohorts, column: number, fit: Fit, isPointed: 
   }
   const period = answer.periods[column] ?? '';
   if (fit.cellWidth >= 44) return shortPeriodName(period, column === 0);
-  return begins(period, column === 0) ? (period.split('-')[0] ?? '') : '';
+  return begins(period, column === 0) ? yearOf(period) : '';
 }
