@@ -74,10 +74,12 @@ class BehindNginx(PlaceCase):
         self.assertEqual(self.faults, [])
 
     def test_a_stream_that_the_proxy_cuts_is_begun_again_and_nothing_is_missed(self) -> None:
-        page = self.page("", {"proxy_read_timeout 120s": "proxy_read_timeout 1s"})
+        page = self.page("", {"proxy_read_timeout 120s": "proxy_read_timeout 5s"})
         expect(page.get_by_role("grid").first).to_be_visible()
         header = ("order", "customer_no", "date", "amount", "status")
-        with page.expect_request(lambda each: each.url.endswith("/changes"), timeout=30_000):
+        with page.expect_response(lambda each: each.url.endswith("/changes") and not each.ok, timeout=30_000):
+            page.route("**/changes", lambda route: route.fulfill(status=502), times=1)
+        with page.expect_response(lambda each: each.url.endswith("/changes") and each.ok, timeout=30_000):
             pass
         rows = [header, ("Z-1", "Z1", "2025-08-01", "5", "paid")]
         with page.expect_response(lambda each: "/ask/cohorts" in each.url and each.ok, timeout=30_000):

@@ -69,7 +69,7 @@ _AGAIN_MOST = 80
 had to be written anew."""
 _HOMES_MOST = 10_000
 _WRITE_SECONDS = 600.0
-_WORKERS_SECONDS, _BEGIN_SECONDS = 2.0, 20.0
+_WORKERS_SECONDS, _BEGIN_SECONDS = 2.0, 60.0
 """How often is looked which workers there are, and how long for the first of those that are begun again."""
 _LOST_MOST = 2
 """How often workers may end over a question before it is taken to be its fault."""
@@ -287,8 +287,9 @@ class Cluster:
         now = time.monotonic()
         if now - self._workers_seen > _WORKERS_SECONDS:
             found = _threads_of(client)
+            begin_again = self._workers or self._settings.compute == "processes"
             # those that have ended are being begun again
-            while not found and self._workers and time.monotonic() - now < _BEGIN_SECONDS:
+            while not found and begin_again and time.monotonic() - now < _BEGIN_SECONDS:
                 stop_when_gone()
                 time.sleep(_LOOK_SECONDS)
                 found = _threads_of(client)

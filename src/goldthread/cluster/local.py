@@ -26,6 +26,9 @@ CONFIG = {
     "distributed.worker.memory.terminate": False,
     # what a question takes and gives back, the next one takes again: memory is not returned to the system in between
     "distributed.nanny.pre-spawn-environ": {},
+    # a worker that ended is begun again by its own nanny, however long that takes on a busy machine: given up, it would
+    # never come back
+    "distributed.deploy.lost-worker-timeout": "1 day",
     # what it tells by HTTP is not for other users of a machine
     "distributed.scheduler.http.routes": [],
     "distributed.worker.http.routes": [],
