@@ -19,6 +19,7 @@ VIEWS = (
     f"worth?{AS_OF}&split=first_source&if_margin=5",
     f"worth?{AS_OF}&open=lifespan",
     f"worth?{AS_OF}&view=payback",
+    f"worth?{AS_OF}&view=forecast&period=month&few=shown&small=1",
     f"worth?{AS_OF}&view=spend",
     f"worth?{AS_OF}&view=compare&one=2024-01",
     f"worth?{AS_OF}&view=top-customers",
@@ -148,6 +149,36 @@ class Worth(WorthCase):
                 with self.subTest(path=path, width=width):
                     self.assertLessEqual(over, 0)
                     self.assert_accessible()
+
+
+class Forecast(PageCase):
+    def test_what_came_and_what_is_forecast_stand_apart_and_the_past_is_told(self) -> None:
+        book = new_book(self.workspace)
+        rows = [
+            (f"{quarter}-{customer}-{age}", f"Q{quarter}C{customer}", day_of(quarter + age), "10")
+            for quarter in range(13)
+            for customer in range(40)
+            for age in range(4 if customer < 20 else 1)
+            if quarter + age < 13
+        ]
+        head = ("order", "customer_no", "date", "amount")
+        deliver(self.workspace, book, write_csv(self.folder / "o.csv", [head, *rows]), "shop")
+        self.open(f"/books/{book.id}/worth?view=forecast&as_of=2025-03-31")
+        expect(self.heading).to_contain_text("1\u202f200 in the next 12 months")
+        expect(self.page.get_by_test_id("checks")).to_contain_text("1\u202f200 came, exactly that")
+        drawing = self.page.get_by_role("img", name="What cohorts brought by age")
+        expect(drawing.locator("text.is-ahead").first).to_be_visible()
+        self.page.get_by_role("button", name="as a table").click()
+        newest = self.page.get_by_role("row", name=re.compile("^Q1 2025"))
+        expect(newest).to_contain_text("200 forecast")
+        self.assert_accessible()
+        newest.get_by_role("button", name="400").click()
+        expect(self.page).to_have_url(re.compile("/cohorts.*open=2025-Q1"))
+        expect(self.panel).to_contain_text("Customers who first ordered in quarter 1 of 2025")
+
+
+def day_of(quarter: int) -> str:
+    return f"{2022 + quarter // 4}-{quarter % 4 * 3 + 2:02d}-05"
 
 
 class Overview(WorthCase):

@@ -211,6 +211,17 @@ def _random_choices(draw: random.Random, question: str, book: Book, line: ReadBy
             return {"by": by, "and_by": draw.choice(("", draw.choice(labels))) if by else ""}
         case "worth" | "payback":
             return costed | {"ages": ages, "split": split}
+        case "forecast":
+            # which factors a season has is held by tests of its own: years have none
+            is_long = line.as_of - min(order.day for order in book.orders) >= 3 * 365
+            return {
+                "period": "year" if is_long else draw.choice(("month", "quarter", "year")),
+                "figure": draw.choice(("customers", "orders", "revenue", "profit")),
+                "few": draw.choice(("hidden", "shown", "shown")),
+                "small": draw.choice((1, 3, 10)),
+                "margin": margin,
+                "cac": cac,
+            }
         case "compare":
             years = sorted({str(dt.date.fromordinal(order.day).year) for order in book.orders})
             sides = [*years, "list:calls", "list:both"]

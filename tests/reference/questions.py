@@ -30,6 +30,7 @@ from tests.reference.figures import (
     state_of,
     who,
 )
+from tests.reference.forecast import forecast
 from tests.reference.standing import follow_up, lapse_curve, outcomes, standing, worked
 from tests.reference.threads import (
     CUSTOMER_FIELDS,
@@ -394,6 +395,7 @@ QUESTIONS: dict[str, Callable[[Reading, Asked], list[Row]]] = {
     "thread": thread,
     "worth": worth,
     "payback": payback,
+    "forecast": forecast,
     "spend": spend,
     "compare": compare,
     "top-customers": top_customers,

@@ -57,6 +57,7 @@ CHOICES: dict[str, tuple[dict[str, Any], ...]] = {
         {"period": "quarter", "split": "first_source", "margin": "40"},
         {"cac": "5", "ages": "elapsed", "figure": "revenue"},
     ),
+    "forecast": ({}, {"period": "month", "few": "shown", "small": 1}, {"figure": "profit", "margin": "40"}),
     "spend": ({}, {"shown": "problems"}),
     "compare": ({}, {"one": "first_source:web", "other": "2024-Q1", "margin": "40"}, {"one": "list:calls"}),
     "top-customers": ({}, {"top": "half"}),

@@ -53,6 +53,7 @@ export const STOPS: readonly Stop[] = [
     views: {
       worth: () => import('./worth/worth/view'),
       payback: () => import('./worth/payback/view'),
+      forecast: () => import('./worth/forecast/view'),
       spend: () => import('./worth/spend/view'),
       compare: () => import('./worth/compare/view'),
       'top-customers': () => import('./worth/top-customers/view'),

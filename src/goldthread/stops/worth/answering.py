@@ -21,12 +21,15 @@ from goldthread.stops.worth.answer import (
 )
 from goldthread.stops.worth.bought_shape import BoughtShape, LeadsToShape, bought_sheet, leads_to_sheet
 from goldthread.stops.worth.checks import worth_steps
+from goldthread.stops.worth.forecast import ForecastAnswer, ask_forecast
+from goldthread.stops.worth.forecast_shape import ForecastShape, forecast_sheet
 from goldthread.stops.worth.list_shape import SpendShape, TopCustomersShape
 from goldthread.stops.worth.question import (
     BoughtFigureName,
     BoughtQuestion,
     CompareFigureName,
     CompareQuestion,
+    ForecastQuestion,
     LeadsToFigureName,
     LeadsToQuestion,
     PaybackFigureName,
@@ -64,6 +67,10 @@ def _compared_columns(answer: CompareAnswer) -> tuple[str, ...]:
     return (brought, f"other_{brought}")
 
 
+def _forecast_columns(answer: ForecastAnswer) -> tuple[str, ...]:
+    return (answer.question.figure_shown.value,)
+
+
 ANSWERING: Mapping[str, Answering[Any, Any]] = {
     "worth": Answering[WorthQuestion, WorthAnswer](
         ask=ask_worth,
@@ -93,6 +100,14 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             evidence.payback_words_of,
             recount.recount_payback,
         ),
+    ),
+    "forecast": Answering[ForecastQuestion, ForecastAnswer](
+        ask=ask_forecast,
+        as_json=whole(ForecastShape.of),
+        shape=ForecastShape,
+        sheet=forecast_sheet,
+        file_name=lambda question: f"forecast-by-{question.period.kind}",
+        picture=Picture(Drawn.CLOTH, "age", _forecast_columns, "cohort"),
     ),
     "spend": Answering[SpendQuestion, SpendAnswer](
         ask=ask_spend,

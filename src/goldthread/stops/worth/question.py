@@ -199,6 +199,37 @@ class LeadsToFigureName(BaseModel):
     later: str | None = Field(None, description="A category of later orders; any later order when none is named.")
 
 
+class Forecasted(StrEnum):
+    """What of cohorts is forecast."""
+
+    CUSTOMERS = "customers"
+    ORDERS = "orders"
+    REVENUE = "revenue"
+    PROFIT = "profit"
+
+
+class FewShown(StrEnum):
+    """Whether a forecast goes on where few carry what it rests on."""
+
+    HIDDEN = "hidden"
+    SHOWN = "shown"
+
+
+class ForecastQuestion(Costed):
+    """What the customers on record will bring."""
+
+    period: Period = Field(Period.QUARTER, description="The length of a cohort's period; weeks are too short.")
+    figure: Forecasted = Field(Forecasted.REVENUE, description="What is forecast; profit is before CAC.")
+    few: FewShown = Field(FewShown.HIDDEN, description="Whether it goes on where few cohorts or customers carry it.")
+
+    @property
+    def figure_shown(self) -> Forecasted:
+        """As chosen; there is no profit where the gross margin is not set."""
+        if self.figure is Forecasted.PROFIT and not self.margin_set:
+            return Forecasted.REVENUE
+        return self.figure
+
+
 WORTH = QuestionKind("worth", WorthQuestion, "What is a customer worth: observed, and by the shop-floor formula?")
 PAYBACK = QuestionKind(
     "payback", PaybackQuestion, "What have customers brought by age, and when is winning one paid back?"
@@ -214,4 +245,5 @@ TOP_CUSTOMERS = QuestionKind(
 )
 BOUGHT = QuestionKind("bought", BoughtQuestion, "What do customers bring the revenue with?", windowed=True)
 LEADS_TO = QuestionKind("leads-to", LeadsToQuestion, "What does a first purchase lead to?")
-STOP = Stop("worth", "Worth", (WORTH, PAYBACK, SPEND_BY_MONTH, COMPARE, TOP_CUSTOMERS, BOUGHT, LEADS_TO))
+FORECAST = QuestionKind("forecast", ForecastQuestion, "What will the customers on record bring, and how sure is that?")
+STOP = Stop("worth", "Worth", (WORTH, PAYBACK, FORECAST, SPEND_BY_MONTH, COMPARE, TOP_CUSTOMERS, BOUGHT, LEADS_TO))

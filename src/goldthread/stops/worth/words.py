@@ -30,6 +30,7 @@ from goldthread.stops.worth.groups import ValueGroups
 from goldthread.stops.worth.question import (
     BOUGHT,
     COMPARE,
+    FORECAST,
     LEADS_TO,
     PAYBACK,
     SPEND_BY_MONTH,
@@ -54,6 +55,7 @@ from goldthread.stops.worth.sides import ChosenGroup, side_options
 _VIEWS = {
     WORTH.name: ("A customer brings", "customer lifetime value (CLV)"),
     PAYBACK.name: ("When is winning a customer paid back", "CAC payback period"),
+    FORECAST.name: ("What will the customers on record bring", "forecast"),
     SPEND_BY_MONTH.name: ("What was spent to win customers", "customer acquisition cost (CAC)"),
     COMPARE.name: ("Who brought more", "customer value compared"),
     TOP_CUSTOMERS.name: ("Who brings the revenue", "revenue by customer"),
@@ -86,7 +88,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
     """The arithmetic read aloud, and every choice that it states."""
     found = groups.whole.arithmetic
     sentence = [
-        _view(WORTH.name),
+        begins(WORTH.name),
         Part(" "),
         Part(amount_words(found.average_order_value_minor), opens=WorthMeasure.AVERAGE_ORDER_VALUE),
         Part(" an order × "),
@@ -101,7 +103,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
         Part(")."),
     ]
     manner = [
-        *_term(WORTH.name),
+        *terms(WORTH.name),
         Part("The projection takes every " if question.margin_set else "Cohorts by "),
         Part(question.period.noun, "period"),
         Part(" to keep the average retention rate; what is observed assumes nothing" if question.margin_set else ""),
@@ -126,7 +128,7 @@ def worth_words(read: Read, question: WorthQuestion, groups: ValueGroups, change
             for name, (_, title) in _PARTS.items()
         ),
     ]
-    return Words(sentence, manner, [_views(WORTH.name), *controls])
+    return Words(sentence, manner, [views(WORTH.name), *controls])
 
 
 def _brought_words(read: Read, question: WorthQuestion, found: Arithmetic) -> list[Part]:
@@ -160,7 +162,7 @@ def if_words(changed: Changed, period: Period) -> str:
 def payback_words(read: Read, question: PaybackQuestion) -> Words:
     """The question in words."""
     sentence = [
-        _view(PAYBACK.name),
+        begins(PAYBACK.name),
         Part(", at a gross margin of " if question.margin_set else ", gross margin "),
         margin_part(read, question),
         Part(" and a cost "),
@@ -170,7 +172,7 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
         Part("?"),
     ]
     manner = [
-        *_term(PAYBACK.name),
+        *terms(PAYBACK.name),
         Part(_BROUGHT[drawn(question)], "figure"),
         Part(" per customer up to each age: cohorts by "),
         Part(question.period.noun, "period"),
@@ -182,18 +184,18 @@ def payback_words(read: Read, question: PaybackQuestion) -> Words:
     ]
     controls = [*cost_controls(read, question), *_by_age_controls(read, question), _split_control(read, question.split)]
     brought = words_control("figure", "Drawn", drawn(question), _BROUGHT)
-    return Words(sentence, manner, [_views(PAYBACK.name), brought, *controls])
+    return Words(sentence, manner, [views(PAYBACK.name), brought, *controls])
 
 
 def spend_words(question: SpendQuestion) -> Words:
     """The question in words."""
-    sentence = [_view(SPEND_BY_MONTH.name), Part(", and how many were won, "), Part(_SHOWN[question.shown], "shown")]
+    sentence = [begins(SPEND_BY_MONTH.name), Part(", and how many were won, "), Part(_SHOWN[question.shown], "shown")]
     manner = [
-        *_term(SPEND_BY_MONTH.name),
+        *terms(SPEND_BY_MONTH.name),
         Part("New customers by the channel of the first order, whoever is looked at; CAC is spend per new customer."),
         *column_words(question.sort),
     ]
-    controls = [_views(SPEND_BY_MONTH.name), words_control("shown", "Shown", question.shown, _SHOWN)]
+    controls = [views(SPEND_BY_MONTH.name), words_control("shown", "Shown", question.shown, _SHOWN)]
     return Words([*sentence, Part("?")], manner, controls)
 
 
@@ -201,7 +203,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGrou
     """The question in words."""
     one, other = sides
     sentence = [
-        _view(COMPARE.name),
+        begins(COMPARE.name),
         Part(" at the same age, "),
         Part(one.words, "one"),
         Part(" or "),
@@ -209,7 +211,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGrou
         Part("?"),
     ]
     manner = [
-        *_term(COMPARE.name),
+        *terms(COMPARE.name),
         *_compared_words(read, question),
         Part("; cohorts by "),
         Part(question.period.noun, "period"),
@@ -225,7 +227,7 @@ def compare_words(read: Read, question: CompareQuestion, sides: tuple[ChosenGrou
         margin_control(read, question),
         *_by_age_controls(read, question),
     ]
-    return Words(sentence, manner, [_views(COMPARE.name), *controls])
+    return Words(sentence, manner, [views(COMPARE.name), *controls])
 
 
 def _compared_words(read: Read, question: CompareQuestion) -> list[Part]:
@@ -236,39 +238,39 @@ def _compared_words(read: Read, question: CompareQuestion) -> list[Part]:
 
 def top_words(question: TopCustomersQuestion) -> Words:
     """The question in words."""
-    sentence = [_view(TOP_CUSTOMERS.name), Part(": "), Part(TOPS[question.top], "top"), Part(", the largest first")]
-    manner = _term(TOP_CUSTOMERS.name)
+    sentence = [begins(TOP_CUSTOMERS.name), Part(": "), Part(TOPS[question.top], "top"), Part(", the largest first")]
+    manner = terms(TOP_CUSTOMERS.name)
     manner.append(
         Part("Revenue of the counted orders; customers of the same revenue stand in the sequence of the book.")
     )
     manner += column_words(question.sort)
     return Words(
-        [*sentence, Part(".")], manner, [_views(TOP_CUSTOMERS.name), words_control("top", "Show", question.top, TOPS)]
+        [*sentence, Part(".")], manner, [views(TOP_CUSTOMERS.name), words_control("top", "Show", question.top, TOPS)]
     )
 
 
 def bought_words(question: BoughtQuestion) -> Words:
     """The question in words."""
-    sentence = [_view(BOUGHT.name), Part(", by "), Part(question.by.value, "by"), Part("?")]
+    sentence = [begins(BOUGHT.name), Part(", by "), Part(question.by.value, "by"), Part("?")]
     manner = [
-        *_term(BOUGHT.name),
+        *terms(BOUGHT.name),
         Part("From the order lines themselves: an order with lines of several counts for each of them."),
         *column_words(question.sort),
     ]
     by = {each: each.value for each in BoughtBy}
-    return Words(sentence, manner, [_views(BOUGHT.name), words_control("by", "By", question.by, by)])
+    return Words(sentence, manner, [views(BOUGHT.name), words_control("by", "By", question.by, by)])
 
 
 def leads_to_words() -> Words:
     """The question in words."""
     manner = [
-        *_term(LEADS_TO.name),
+        *terms(LEADS_TO.name),
         Part(
             "Of those whose first order was mainly of a category, the share with a line of each category in a later "
             "order, so far. Those who came late had less time."
         ),
     ]
-    return Words([_view(LEADS_TO.name), Part("?")], manner, [_views(LEADS_TO.name)])
+    return Words([begins(LEADS_TO.name), Part("?")], manner, [views(LEADS_TO.name)])
 
 
 def decimal_words(value: float) -> str:
@@ -288,15 +290,18 @@ def _by_age(found: Arithmetic, period: Period) -> str:
     return "" if age is None else f" by {period.noun} {age}"
 
 
-def _view(name: str) -> Part:
+def begins(name: str) -> Part:
+    """How the sentence of a view begins."""
     return Part(_VIEWS[name][0], "view")
 
 
-def _term(name: str) -> list[Part]:
+def terms(name: str) -> list[Part]:
+    """What the trade calls a view."""
     return term(_VIEWS[name][1], 9)
 
 
-def _views(name: str) -> Control:
+def views(name: str) -> Control:
+    """The choice among the views."""
     return view_control(name, _VIEWS)
 
 
