@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from itertools import count
 
 import numpy as np
@@ -10,13 +11,14 @@ from tests.support import synthetic
 from bench.timing import Row, timed
 from goldthread.core.book.order_book import OrderBook
 from goldthread.core.choices import OrderUnit
+from goldthread.core.history.conditions import Compare, Comparison
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.history.labels import OfField, OfOrders
 from goldthread.core.records import OrderStatus
 from goldthread.core.rhythm.counts import order_counts
 from goldthread.core.rhythm.due import who_is_due
 from goldthread.core.rhythm.gaps import gap_table, gaps_by_customer, gaps_by_step
-from goldthread.core.rhythm.waits import waits
+from goldthread.core.rhythm.waits import Between, waits
 from goldthread.core.survival import log_rank
 from goldthread.core.threads.loom import warp
 
@@ -31,7 +33,12 @@ def rhythm_times(orders: int) -> list[Row]:
     book = OrderBook.build(columns, np.arange(customers, dtype=np.int64))
     as_of = synthetic.FIRST_DAY + synthetic.SPAN_DAYS - 1
     rule = HistoryRule(as_of, frozenset(OrderStatus))
+    one_source = columns.attributes["source"].labels[0]
     history, source = read_history(book, rule), OfOrders(OfField("source"))
+    of_kinds = (
+        Comparison("amount", Compare.MORE, Fraction(100 * 10_000)),
+        Comparison("source", Compare.EQUAL, one_source),
+    )
     narrow = timed(lambda: (book.amount_minor.sum(), book.day.sum()), RUNS)
     moved = count()
 
@@ -46,7 +53,8 @@ def rhythm_times(orders: int) -> list[Row]:
         ("gaps by step", lambda: gaps_by_step(history)),
         ("gaps by a label of orders", lambda: gap_table(history, source)),
         ("gaps of every customer", lambda: gaps_by_customer(history)),
-        ("time to the next order, by a label", lambda: log_rank(waits(history, 1, source).times)),
+        ("time to the next order, by a label", lambda: log_rank(waits(history, Between(1), source).times)),
+        ("first this, then that", lambda: waits(history, Between(1, *of_kinds))),
         ("who is due", lambda: who_is_due(history, 28)),
         ("purchase days", lambda: read_history(book, HistoryRule(as_of, rule.statuses, unit=OrderUnit.PURCHASE_DAY))),
         ("5 000 threads for the loom", lambda: warp(book, book.ordering)),

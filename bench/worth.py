@@ -13,6 +13,8 @@ from goldthread.core.choices import Period
 from goldthread.core.cohorts.figures import Costs
 from goldthread.core.cohorts.table import cohort_table
 from goldthread.core.counted import OnList
+from goldthread.core.forecast.checked import outlook
+from goldthread.core.forecast.ladder import Manner
 from goldthread.core.history.history import HistoryRule, read_history
 from goldthread.core.records import OrderStatus
 from goldthread.core.worth.acquisition import Cost
@@ -47,9 +49,14 @@ def worth_times(orders: int) -> list[Row]:
         frequency = float(purchase_frequency(history, Period.MONTH)[0])
         arithmetic(table, Costs(0.4, np.full(table.cohort_count, 1e5)), Cost(None, 0), 10, frequency)
 
+    def the_forecast() -> None:
+        brought = table.revenue_minor.astype(np.float64)
+        outlook(brought, table.complete, table.size, 12, Manner(30, first_season=0, seasons=12))
+
     asked = (
         ("the arithmetic and payback, of a table at hand", the_arithmetic, beside, BESIDE),
         ("the band, a bootstrap", lambda: intervals(*bundles(table, margins, Bundling(every))), beside, BESIDE),
+        ("the forecast with its two checks, of a table at hand", the_forecast, beside, BESIDE),
         ("two groups compared", lambda: compared(table, margins, odd, even), beside, BESIDE),
         ("customers by revenue", lambda: revenue_shares(history), narrow, PASS),
         ("revenue by product, from the lines", lambda: bought(history, "product"), narrow, PASS),

@@ -107,7 +107,7 @@ def _take(workspace: Workspace, page: Page, address: str, folder: Path) -> None:
         "overview": "overview?margin=42",
         "cohorts-behind": "cohorts?open=2024-03~7",
         "newness": "newness",
-        "rhythm-gaps": "rhythm?view=gaps",
+        "worth-forecast": "worth?view=forecast",
         "rhythm-next-order": "rhythm?view=next-order&split=segment",
         "worth-payback": "worth?view=payback&margin=42&split=first_channel",
         "threads-loom": "threads?view=loom&by=segment&tone=segment",

@@ -98,6 +98,24 @@ class Asked(ThreadsCase):
         self.assertEqual((curve["customers"], curve["ordered"], alone["compared"]), (11, 5, ""))
         self.assertEqual(len(curve["share"]), len(alone["ages"]))
 
+    def test_an_order_of_a_kind_is_followed_by_one_of_another(self) -> None:
+        clay, glaze = (f"lines:category:{each} >= 1" for each in ("clay", "glaze"))
+        answer = self.ask("next-order", after=clay, then=glaze)
+        (curve,) = answer["curves"]
+        # W-9 and W-10 on one day, 44 and 392 days, and two who have not yet
+        self.assertEqual((curve["customers"], curve["ordered"], curve["by_then"]["customers"]), (5, 3, 2))
+        self.assertEqual((curve["by_then"]["share"], curve["half_by"]), (0.4, 392))
+        self.assertEqual(self.ask("next-order", after=clay, then=glaze, within=0)["curves"][0]["by_then"]["share"], 0.2)
+        query = urlencode({"as_of": AS_OF, "after": clay, "then": glaze, "days": 90})
+        behind = self.get(f"{self.at}/ask/next-order/behind?{query}")
+        self.assertEqual(behind["customers"], 2)
+        self.assertIn(
+            "ordered again where some line is of category glaze by day 90 after their first order where some line is "
+            "of category clay",
+            behind["words"],
+        )
+        self.assertFalse(self.get(f"{self.at}/ask/next-order/recount?{query}")["agrees"])
+
     def test_a_list_is_compared_with_everybody_else(self) -> None:
         path = f"{self.at}/ask/counts/list?{urlencode({'as_of': AS_OF, 'orders': '2'})}"
         made = self.changed("POST", path, json={"name": "twice"})
@@ -150,6 +168,8 @@ class Asked(ThreadsCase):
             ("gaps?by=amount", "by"),
             ("gaps/behind?group=99", "group"),
             ("next-order?split=amount", "split"),
+            ("next-order?after=channel", "after"),
+            ("next-order?then=chanel%20=%20'x'", "then"),
             ("next-order/behind?days=3&group=nobody", "group"),
             ("due?within=soon", "within"),
             ("due/behind?at=never", "at"),

@@ -103,7 +103,7 @@ class Counts(RhythmCase):
         self.page.get_by_role("button", name="as a drawing").click()
         step.click()
         expect(self.page.get_by_role("heading", level=1)).to_contain_text(
-            "How long until the next order after the second"
+            "How long until the next order of any kind after the second of any kind"
         )
 
 
@@ -149,6 +149,16 @@ class NextOrder(RhythmCase):
         expect(self.panel).to_contain_text("who had ordered again by day")
         expect(self.panel.get_by_test_id("recount")).to_have_text("The database’s own recount agrees.")
         self.page.keyboard.press("Escape")
+        self.choose("The order before it", "with source counter")
+        self.choose("The next order", "with source web")
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text(
+            "the next order with source web after the first with source counter"
+        )
+        self.page.get_by_role("button", name="1 of 7 customers by day 90").click()
+        expect(self.panel).to_contain_text("ordered again with source web by day 90 after their first order with")
+        self.page.keyboard.press("Escape")
+        self.choose("The order before it", "of any kind")
+        self.choose("The next order", "of any kind")
         self.choose("Customers", "split by first source")
         expect(self.page.get_by_test_id("compared")).to_contain_text("chance")
         self.page.get_by_role("button", name="as a table").click()

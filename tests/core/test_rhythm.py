@@ -21,7 +21,7 @@ from goldthread.core.history.slowed import slowed_down
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
 from goldthread.core.rhythm.due import LATE_LIMITS, DueBy, Expected, Late, who_is_due
 from goldthread.core.rhythm.gaps import bin_edges, binned, gap_table, gaps_by_customer, gaps_by_step
-from goldthread.core.rhythm.waits import waits
+from goldthread.core.rhythm.waits import Between, waits
 from tests.support import tiny
 from tests.support.random_books import AS_OF_DAY, FIRST_DAY, REGIONS, Row, book_of, random_rows, threads_of
 
@@ -207,7 +207,7 @@ class Waits(unittest.TestCase):
         for seed in SEEDS:
             history = history_of(seed)
             for step in (1, 3):
-                found = waits(history, step, OfOrders.asked(history, "source"))
+                found = waits(history, Between(step), OfOrders.asked(history, "source"))
                 mine = [rows for rows in threads(seed) if len(rows) >= step]
                 for day, where, (place, label) in product((0, 30, 200), Waiting, enumerate(found.labels)):
                     begins = [rows[step - 1] for rows in mine]

@@ -60,7 +60,7 @@ from goldthread.core.rhythm import waits as waits_module
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
 from goldthread.core.rhythm.due import DueBy, Expected, Late, LatestOrders, who_is_due
 from goldthread.core.rhythm.gaps import gap_table, gaps_by_step, without_gaps
-from goldthread.core.rhythm.waits import waits
+from goldthread.core.rhythm.waits import Between, waits
 from goldthread.core.standing.follow_up import Beside, Followed, FollowedPart
 from goldthread.core.standing.limits import lapse_curve
 from goldthread.core.standing.over_time import StandingFlows, standings_over_time
@@ -258,8 +258,8 @@ QUESTIONS: dict[str, Callable[[History], Any]] = {
     "bundles": _bundles,
     "the extent": extent,
     "the first day of everybody": lambda history: history.everybody.first_day,
-    "waits": lambda history: waits(history, 1),
-    "waits by rep": lambda history: waits(history, 2, REP),
+    "waits": lambda history: waits(history, Between(1)),
+    "waits by rep": lambda history: waits(history, Between(2), REP),
     "figures": grouped,
     "figures by rep": lambda history: grouped(history, REP),
     "pairs of labels": lambda history: pairs(history, REP, OfOrders(OfField("source"))),
@@ -311,7 +311,17 @@ FIGURES: dict[str, Callable[[History], Counted]] = {
     "gaps of a region": lambda history: Counted.of_table(
         history, gap_table(history, OfOrders(OfField("region"))), 0, None
     ),
-    "who waits": lambda history: Counted.of_table(history, waits(history, 1, REP), 0, 60, Waiting.WAITING),
+    "who waits": lambda history: Counted.of_table(history, waits(history, Between(1), REP), 0, 60, Waiting.WAITING),
+    "who ordered a kind again": lambda history: Counted.of_table(
+        history,
+        waits(
+            history,
+            Between(1, Comparison("amount", Compare.MORE, Fraction(200_000)), Comparison("rep", Compare.EQUAL, "Mo")),
+        ),
+        0,
+        90,
+        Waiting.ORDERED,
+    ),
     "who is late": lambda history: Counted(history, LatestOrders(Late())),
     "who is expected": lambda history: Counted(history, LatestOrders(Expected(AS_OF_DAY, AS_OF_DAY + 60))),
     "who is lapsed in a region": lambda history: Counted.of_table(
@@ -440,8 +450,8 @@ class Parts(unittest.TestCase):
             book = whole_book(seed)
             whole = read_history(book, rule)
             with self.subTest(seed=seed, rule=rule, step=step), patch.object(waits_module, "GROUPS_MOST", 2):
-                together = waits(history_of_parts(parts_of(book, seed), book, rule), step, REP)
-                wanted = waits(whole, step, REP)
+                together = waits(history_of_parts(parts_of(book, seed), book, rule), Between(step), REP)
+                wanted = waits(whole, Between(step), REP)
                 self.assertEqual(list(alike(wanted, together)), [])
                 np.testing.assert_array_equal(log_rank(together.times), log_rank(wanted.times))
 

@@ -13,7 +13,7 @@ from goldthread.core.choices import OrderUnit
 from goldthread.core.history.history import History, HistoryRule, read_history
 from goldthread.core.rhythm.counts import order_counts
 from goldthread.core.rhythm.gaps import gap_table, gaps_by_step
-from goldthread.core.rhythm.waits import waits
+from goldthread.core.rhythm.waits import Between, waits
 from goldthread.core.survival import TimesToEvent, product_limit
 from tests.support.histories import AS_OF, CUSTOMERS, history_columns, taken
 
@@ -31,7 +31,7 @@ def figures(history: History, shift: int = 0) -> Figures:
     """Everything that is said of a history, whoever its customers are."""
     counts = order_counts(history, WINDOW[0] + shift, WINDOW[1] + shift, 6)
     steps, every = gaps_by_step(history), gap_table(history)
-    times = [waits(history, step).times for step in (1, 2, 5)]
+    times = [waits(history, Between(step)).times for step in (1, 2, 5)]
     return {
         "customers": counts.customers.tolist(),
         "orders": counts.orders.tolist(),
@@ -109,12 +109,13 @@ class Laws(unittest.TestCase):
         for seed in SEEDS:
             for unit in OrderUnit:
                 history = history_of(history_columns(seed), unit=unit)
-                checks = [*check_order_counts(order_counts(history, *WINDOW, 4)), *check_waits(waits(history, 2))]
+                checks = check_order_counts(order_counts(history, *WINDOW, 4))
+                checks += check_waits(waits(history, Between(2)), 2)
                 self.assertEqual([check for check in checks if not check.holds], [])
 
     def test_without_censoring_the_estimate_is_the_plain_share(self) -> None:
         for seed in SEEDS:
-            times = waits(history_of(history_columns(seed)), 1).times
+            times = waits(history_of(history_columns(seed)), Between(1)).times
             closed = TimesToEvent(times.events, np.zeros_like(times.censored))
             share = product_limit(closed).share[0]
             plain = np.cumsum(times.events[0]) / times.events.sum()

@@ -87,6 +87,8 @@ class Asking:
 
 
 def _given(key: str, value: Any) -> Any:
+    if key in ("after", "then"):
+        return value.text
     return iso(value) if key in ("from", "to") and value else value
 
 
@@ -125,7 +127,7 @@ def _known(book: Book, line: ReadBy) -> list[tuple[str, bool, str, list[Any]]]:
     reading = read(book, line)
     threads, found = reading.threads, []
     for name in (*CUSTOMER_FIELDS, *BOUGHT_FIELDS, *DATED_FIELDS, *ORDER_FIELDS, *OWN_FIELDS):
-        of_orders = name in ORDER_FIELDS or name in OWN_FIELDS
+        of_orders = name in ORDER_FIELDS or name in OWN_FIELDS or name.startswith("lines:")
         if name in BOUGHT_FIELDS:
             _, of, label = name.split(":")
             if not any(getattr(each, of) == label for order in book.orders for each in order.lines):
@@ -194,7 +196,10 @@ def _random_choices(draw: random.Random, question: str, book: Book, line: ReadBy
         case "gaps":
             return {"by": draw.choice(("step", "all", "customer", "order", "month", "year", anything))}
         case "next-order":
-            return {"step": draw.choice((1, 1, 2, 3)), "split": draw.choice(("", anything))}
+            known = _known(book, line)
+            asked = [name for name in ("after", "then") if known and draw.random() < 0.4]
+            kinds = {name: random_condition(draw, known, 1) for name in asked}
+            return {"step": draw.choice((1, 1, 2, 3)), "split": draw.choice(("", anything)), **kinds}
         case "due":
             return {"within": draw.choice(("1d", "28d", "300d")), "overdue": draw.choice(("shown", "hidden"))}
         case "follow-up":

@@ -9,7 +9,7 @@ from fractions import Fraction
 from typing import Any
 
 from tests.reference.cohorts import ELAPSED, cohorts, split_of
-from tests.reference.conditions import Joined, parts_of
+from tests.reference.conditions import Joined, Truth, parts_of
 from tests.reference.figures import (
     BLANK,
     Asked,
@@ -274,7 +274,12 @@ def gaps(reading: Reading, asked: Asked) -> list[Row]:
 
 def next_order(reading: Reading, asked: Asked) -> list[Row]:
     threads, step, split = reading.threads, asked["step"], asked.get("split", "")
-    starts = [threads.of(key)[step - 1] for key in reading.population if len(threads.of(key)) >= step]
+    after, then = asked.get("after"), asked.get("then")
+    numbered = {
+        key: [each for each in threads.of(key) if not after or after.of_order(threads, each) is Truth.TRUE]
+        for key in reading.population
+    }
+    starts = [orders[step - 1] for orders in numbered.values() if len(orders) >= step]
     starts = [each for each in starts if reading.shown(each)]
     groups = apart(split, grouped(starts, lambda each: order_label(reading, each, split) if split else "everybody"))
     if not split:
@@ -284,8 +289,9 @@ def next_order(reading: Reading, asked: Asked) -> list[Row]:
         ended = []
         for each in some:
             thread = threads.of(each.customer)
-            came = len(thread) > step
-            ended.append(((thread[step].day if came else reading.line.as_of) - each.day, came))
+            later = thread[next(at for at, one in enumerate(thread) if one is each) + 1 :]
+            came = next((one for one in later if not then or then.of_order(threads, one) is Truth.TRUE), None)
+            ended.append(((reading.line.as_of if came is None else came.day) - each.day, came is not None))
         without, growth = Fraction(1), Fraction(0)
         for day in range(max((days for days, _ in ended), default=-1) + 1):
             at_risk = sum(days >= day for days, _ in ended)

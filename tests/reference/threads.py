@@ -184,6 +184,9 @@ class Threads:
                 return self.gap(bought)
             case "revenue_to_date":
                 return sum(each.amount for each in thread[: at + 1])
+            case _ if name.startswith("lines:"):
+                _, of, label = name.split(":")
+                return len([each for each in bought.lines if getattr(each, of) == label])
         return typed(name, self.label(bought, name))
 
     def of_customer(self, key: str, name: str) -> Value:
@@ -324,7 +327,10 @@ CUSTOMER_FIELDS = (
     *(f"first_{name}" for name in OWN_FIELDS),
 )
 DATED_FIELDS = ("orders:dated:2023-06-01/2023-12-31", "revenue:dated:2023-01-01/2024-02-29")
-BOUGHT_FIELDS = ("orders:category:clay", "revenue:category:clay", "revenue:product:kiln", "orders:product:loop")
+BOUGHT_FIELDS = (
+    *("orders:category:clay", "revenue:category:clay", "revenue:product:kiln", "orders:product:loop"),
+    *("lines:category:clay", "lines:product:kiln"),
+)
 
 
 def last_sign(book: Book, thread: list[Bought], key: str, as_of: int, *, by_activity: bool) -> int | None:

@@ -36,7 +36,7 @@ CHOICES: dict[str, tuple[dict[str, Any], ...]] = {
     "newness": ({}, {"period": "year", "measure": "revenue", "split": "source", "view": "table"}),
     "counts": ({}, {"from": "2025-01-01", "to": "2025-06-30", "groups": 3, "zero": "shown", "unit": "purchase-day"}),
     "gaps": ({}, *({"by": by} for by in ("all", "customer", "order", "quarter", "first_source"))),
-    "next-order": ({}, {"step": 3, "split": "region"}),
+    "next-order": ({}, {"step": 3, "split": "region"}, {"after": "amount > 20", "then": "lines:category:clay >= 1"}),
     "due": ({}, {"within": "91d", "overdue": "hidden"}),
     "follow-up": ({}, {"who": ("never_ordered", "one_order"), "contactable": "all", "by": "name", "once_ago": "45d"}),
     "standing": ({}, {"by": "region", "and_by": "segment", "lapse": "2x"}, {"over": "quarter", "lapse_by": "activity"}),

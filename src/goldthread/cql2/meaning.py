@@ -183,6 +183,12 @@ def in_words(node: Node, fields: Mapping[str, Field]) -> str:
     }
     if node.op in said_so:
         return f"{field.title} {said_so[node.op]()}"
+    if field.bought and field.level is Level.ORDER:
+        match node.op, values[0]:
+            case (">=", "1") | (">", "0"):
+                return f"some line is of {field.bought.replace(':', ' ', 1)}"
+            case ("=", "0") | ("<", "1"):
+                return f"no line is of {field.bought.replace(':', ' ', 1)}"
     if field.dated is not None and field.kind is Kind.COUNT:
         when = field.title.removeprefix("orders ")
         match node.op, values[0]:

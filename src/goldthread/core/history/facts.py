@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from goldthread.core.book.columns import Attribute
+from goldthread.core.book.lines import OrderLines
 from goldthread.core.book.order_book import OrderBook, kept
 from goldthread.core.book.payments import NO_DAY, Payments
 from goldthread.core.book.steps import StepGaps
@@ -266,13 +267,24 @@ def dated_by_customer(book: OrderBook, first_day: int, last_day: int) -> tuple[I
     return np.bincount(customer, minlength=book.customer_count).astype(np.int64), revenue
 
 
+def lines_of_orders(book: OrderBook, of: str, label: str) -> Int64s:
+    """Lines of a product or category of each order; int64, shape (orders,). Raises `KeyError` likewise."""
+    lines = book.order_lines()
+    return np.bincount(lines.order.take(_lines_of(lines, of, label)), minlength=book.order_count)
+
+
+def _lines_of(lines: OrderLines, of: str, label: str) -> Int64s:
+    labels = lines.labels(of)
+    if label not in labels.labels:
+        raise KeyError(label)
+    return np.flatnonzero(labels.having(label))
+
+
 def bought_by_customer(book: OrderBook, of: str, label: str) -> tuple[Int64s, Int64s]:
     """Orders with a line of a product or category, and the revenue of such lines, of each customer; int64, shape
     (customers,), revenue in ten-thousandths. Raises `KeyError` where no line on record has the label."""
     lines = book.order_lines()
-    if label not in lines.labels(of).labels:
-        raise KeyError(label)
-    wanted = np.flatnonzero(lines.labels(of).having(label))
+    wanted = _lines_of(lines, of, label)
     order = lines.order.take(wanted)
     revenue = np.zeros(book.customer_count, np.int64)
     np.add.at(revenue, book.customer.take(order), lines.amount_minor.take(wanted))

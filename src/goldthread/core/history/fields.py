@@ -67,7 +67,7 @@ class FieldSource(MadeLater):
     lapse: LapseRule
 
 
-_BOUGHT = re.compile(r"(orders|revenue):(product|category):(.{1,255})", re.DOTALL)
+_BOUGHT = re.compile(r"(orders|revenue|lines):(product|category):(.{1,255})", re.DOTALL)
 _RANGE = re.compile(r"(orders|revenue):dated:([0-9]{4}-[0-9]{2}-[0-9]{2})/([0-9]{4}-[0-9]{2}-[0-9]{2})")
 _FILED = "own."
 _PLAIN_NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_.:]*")
@@ -292,10 +292,10 @@ def fields_of(book: OrderBook) -> list[Field]:
 
 
 class FieldsByName(Mapping[str, Field]):
-    """The fields of a book by name. Beside those that are listed there is one for the orders, and one for the revenue,
-    of every product and category, as ``revenue:category:clay``, and of every range of dates, as
-    ``orders:dated:2026-03-01/2026-03-31``. A name is found whatever its case and accents, and with
-    blanks for underscores, where it can be one field only."""
+    """The fields of a book by name. Beside those that are listed there is one for the orders, one for the revenue, and
+    one for the lines in each order, of every product and category, as ``revenue:category:clay``, and one for the orders
+    and one for the revenue of every range of dates, as ``orders:dated:2026-03-01/2026-03-31``. A name is found whatever
+    its case and accents, and with blanks for underscores, where it can be one field only."""
 
     def __init__(self, listed: Sequence[Field]) -> None:
         self._listed = {field.name: field for field in listed}
@@ -346,9 +346,10 @@ def _bought_field(name: str) -> Field:
     found = _BOUGHT.fullmatch(name)
     if found is None:
         raise KeyError(name)
-    kind = Kind.COUNT if found[1] == "orders" else Kind.MONEY
+    kind = Kind.MONEY if found[1] == "revenue" else Kind.COUNT
+    level = Level.ORDER if found[1] == "lines" else Level.CUSTOMER
     title = f"{found[1]} {'with' if kind is Kind.COUNT else 'from'} {found[2]} {found[3]}"
-    return Field(name, title, kind, Level.CUSTOMER, hidden=True, bought=f"{found[2]}:{found[3]}")
+    return Field(name, title, kind, level, hidden=True, bought=f"{found[2]}:{found[3]}")
 
 
 def _dated_field(name: str, of: str, begins: str, ends: str) -> Field:
@@ -423,9 +424,11 @@ def _values(field: Field, reading: FieldSource) -> Values:
 
 
 def _bought(field: Field, book: OrderBook) -> Numbers:
-    """Orders or revenue of a product or category of each customer, from the order lines. Raises `InvalidInput`."""
+    """Orders or revenue of a product or category of each customer, or lines of each order. Raises `InvalidInput`."""
     of, _, label = field.bought.partition(":")
     try:
+        if field.level is Level.ORDER:
+            return Numbers(facts.lines_of_orders(book, of, label))
         orders, revenue = facts.bought_by_customer(book, of, label)
     except KeyError:
         raise InvalidInput(

@@ -17,6 +17,7 @@ from goldthread.stops.reading import Read
 from goldthread.store.recount.asking import CUSTOMERS_LIMIT, Asked
 from goldthread.workspace import Workspace
 
+NO_FILTER_ON_ORDERS = "The database's recount knows no filter on orders."
 NO_USUAL_GAPS = "The database's recount knows no lapse rule by usual gaps here."
 
 
@@ -46,7 +47,7 @@ def looked_at(
         or history.rule.firsts is Firsts.MATCHING
         or chooses_orders(read_condition(where), history.fields.by_name)
     ):
-        return None, "The database's recount knows no filter on orders."
+        return None, NO_FILTER_ON_ORDERS
     if history.chosen is None and members is None:
         return None, ""
     chosen = np.ones(history.book.customer_count, np.bool_) if history.chosen is None else history.chosen.copy()

@@ -22,7 +22,7 @@ from goldthread.core.newness.table import newness_table
 from goldthread.core.newness.years import years_before
 from goldthread.core.parts import ask_together
 from goldthread.core.rhythm.due import Due, who_is_due
-from goldthread.core.rhythm.waits import waits, waits_among
+from goldthread.core.rhythm.waits import Between, waits, waits_among
 from goldthread.core.standing.over_time import StandingsOverTime, standings_over_time
 from goldthread.core.standing.tally import StandingTable, standing_table
 from goldthread.core.survival import age_of_share
@@ -157,7 +157,7 @@ def _figures(workspace: Workspace, read: Read) -> Figures:
         (standing_table, ()),
         (newness_table, (Span.MONTH,)),
         (standings_over_time, (Period.MONTH,)),
-        (waits_among, (1, None, "everybody", None)),
+        (waits_among, (Between(1), None, "everybody", None)),
         (source_days, ()),
         (tally, (first, day)),
         (backdated_customers, ()),
@@ -166,7 +166,7 @@ def _figures(workspace: Workspace, read: Read) -> Figures:
     table = cohort_table_of(workspace, read, history, Period.MONTH)
     standing = standing_table(history)
     newness, over = newness_table(history, Span.MONTH), standings_over_time(history, Period.MONTH)
-    waited, before = waits(history, 1), years_before(newness)
+    waited, before = waits(history, Between(1)), years_before(newness)
     return Figures(
         _sources(history),
         tally(history, first, day),

@@ -27,7 +27,7 @@ from goldthread.core.rhythm.gaps import (
     gaps_by_step,
     without_gaps,
 )
-from goldthread.core.rhythm.waits import Waits, waits
+from goldthread.core.rhythm.waits import Between, Waits, waits
 from goldthread.core.survival import Curve, TimesToEvent, log_rank, product_limit, stacked
 from goldthread.core.threads.gaps import gap_days
 from goldthread.core.threads.windows import RowsInSequence, listed_rows
@@ -47,6 +47,7 @@ from goldthread.stops.rhythm.question import (
 )
 from goldthread.stops.rhythm.window import window
 from goldthread.stops.rhythm.words import rhythm_words
+from goldthread.stops.sentences.conditions import condition_of
 from goldthread.stops.sentences.sentence import EVERYBODY_ELSE, LISTED, Words
 from goldthread.stops.sentences.sequence import Columns, by_column, of_customers
 from goldthread.stops.sentences.spans import days_given
@@ -271,12 +272,18 @@ def _gaps_by(read: Read, by: str) -> GapTable:
 
 
 def ask_next_order(workspace: Workspace, read: Read, question: NextOrderQuestion) -> NextOrderAnswer:
-    """Time to the next order by group. Raises `InvalidInput` for an unknown split."""
+    """Time to the next order by group. Raises `InvalidInput` for an unknown split or a condition that does not fit."""
+    fields = read.fields.by_name
+    between = Between(
+        question.step,
+        condition_of(question.after, fields, "after"),
+        condition_of(question.then, fields, "then"),
+    )
 
     def found(history: History, alone: str) -> Waits:
         labels = _split(history, question.split)
-        key = ("waits", *read.key, history is read.rest, question.step, question.split)
-        taken: Waits = workspace.answer(read.shelved, key, lambda: waits(history, question.step, labels, alone))
+        key = ("waits", *read.key, history is read.rest, between, question.split)
+        taken: Waits = workspace.answer(read.shelved, key, lambda: waits(history, between, labels, alone))
         return taken
 
     if read.rest is None:

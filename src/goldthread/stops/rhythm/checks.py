@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from goldthread.core.checks import check_order_counts, check_waits
 from goldthread.core.rhythm.counts import OrderCounts, order_counts
-from goldthread.core.rhythm.waits import Waits, waits
+from goldthread.core.rhythm.waits import Between, Waits, waits
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.question import COUNTS_APART
 from goldthread.stops.step import Found, Step, at, recounted
@@ -27,14 +27,17 @@ def rhythm_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
         return order_counts(history, begins, read.as_of_day, COUNTS_APART)
 
     def every_wait() -> list[Waits]:
-        return [waits(history, step) for step in range(1, _STEPS + 1)]
+        return [waits(history, Between(step)) for step in range(1, _STEPS + 1)]
 
     def order_count_checks() -> Found:
         last_year = at("in the last 365 days", check_order_counts(counts(read.as_of_day - _YEAR_DAYS + 1)))
         return [*at("in the whole book", check_order_counts(counts(first))), *last_year]
 
     yield "Order counts", order_count_checks
-    yield "Time to the next order", lambda: [each for one in every_wait() for each in check_waits(one)]
+    yield (
+        "Time to the next order",
+        lambda: [each for step, one in enumerate(every_wait(), 1) for each in check_waits(one, step)],
+    )
     if read.database_counts:
         yield (
             "The database counts orders of each customer again",

@@ -26,6 +26,7 @@ from goldthread.stops.rhythm.question import (
     GapsFigureName,
     NextOrderFigureName,
 )
+from goldthread.stops.rhythm.words import of_kind
 from goldthread.stops.sentences.sentence import count_words, number_words, numbered, ordinal, percent_words
 
 LATENESS_WORDS = (
@@ -160,9 +161,10 @@ def next_order_counted(answer: NextOrderAnswer, figure: NextOrderFigureName) -> 
 
 
 _WHERE = {
-    Waiting.ORDERED: "who had ordered again by day {days} after their {step} order",
-    Waiting.WAITING: "who had not ordered again by day {days} after their {step} order",
-    Waiting.NOT_YET: "whose {step} order is less than {days} days old and who have not ordered again so far",
+    Waiting.ORDERED: "who had ordered again{then} by day {days} after their {step} order{after}",
+    Waiting.WAITING: "who had not ordered again{then} by day {days} after their {step} order{after}",
+    Waiting.NOT_YET: "whose {step} order{after} is less than {days} days old and who have not ordered again{then}"
+    " so far",
 }
 
 
@@ -170,7 +172,9 @@ def next_order_words(answer: NextOrderAnswer, figure: NextOrderFigureName) -> st
     """Who a figure counts, as a sentence without its full stop."""
     group = "" if figure.group is None or len(answer.labels) == 1 else f" ({figure.group})"
     days = figure.days + 1 if figure.who is Waiting.NOT_YET else figure.days
-    return f"Customers {_WHERE[figure.who].format(days=days, step=ordinal(answer.question.step))}{group}"
+    after, then = (of_kind(answer.read, each) for each in (answer.question.after, answer.question.then))
+    who = _WHERE[figure.who].format(days=days, step=ordinal(answer.question.step), after=after, then=then)
+    return f"Customers {who}{group}"
 
 
 def open_next_order(answer: NextOrderAnswer, figure: NextOrderFigureName, offset: int, limit: int) -> Opened:

@@ -14,10 +14,14 @@ from goldthread.stops.stop import QuestionKind, Stop
 
 COUNTS_APART = 10
 STEP, ORDER, TOGETHER = "step", "order", "all"
+LONGEST_GAP_DAYS = 120_000
 PERIODS = tuple(period.value for period in Period)
 """By what gaps are shown, beside customers and fields: as the periods in which they ended."""
 LATE = "late"
 """In place of a date: everybody whose next order was expected before the as-of date."""
+
+
+A_CONDITION = Typed("text", "a condition", "channel = 'shop'")
 
 
 class Shown(StrEnum):
@@ -70,6 +74,15 @@ class NextOrderQuestion(ReadingLine):
 
     step: Annotated[int, Field(ge=1, le=ORDER_COUNTS_MOST), Typed("number", "after order number")] = Field(
         1, description="After which order of each customer."
+    )
+    after: Annotated[str, A_CONDITION] = Field(
+        "", description="A condition (CQL2): only orders that meet it begin the wait, and are numbered."
+    )
+    then: Annotated[str, A_CONDITION] = Field(
+        "", description="A condition (CQL2): only a later order that meets it counts as the next."
+    )
+    within: Annotated[int, Field(ge=0, le=LONGEST_GAP_DAYS), Typed("number", "days")] = Field(
+        90, description="Up to which day customers are counted."
     )
     split: str = Field("", description="A field by whose labels, of that order, customers are compared.")
 

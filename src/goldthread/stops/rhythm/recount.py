@@ -13,7 +13,7 @@ from goldthread.core.choices import Period
 from goldthread.core.history.conditions import Level
 from goldthread.core.rhythm.due import LATE_LIMITS
 from goldthread.core.rhythm.gaps import STEPS_APART
-from goldthread.stops.behind.recount import Recounted, asked_of
+from goldthread.stops.behind.recount import NO_FILTER_ON_ORDERS, Recounted, asked_of
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer, period_of
 from goldthread.stops.rhythm.evidence import (
@@ -27,6 +27,7 @@ from goldthread.stops.rhythm.evidence import (
 )
 from goldthread.stops.rhythm.question import (
     LATE,
+    LONGEST_GAP_DAYS,
     STEP,
     TOGETHER,
     CountsFigureName,
@@ -37,7 +38,6 @@ from goldthread.stops.rhythm.question import (
 from goldthread.store.recount import rhythm
 from goldthread.workspace import Workspace
 
-LONGEST_GAP_DAYS = 120_000
 _NO_GROUPS = "The database's recount cannot distinguish the groups of a field of orders."
 
 
@@ -89,6 +89,8 @@ def recount_next_order(workspace: Workspace, answer: NextOrderAnswer, figure: Ne
     """Count those who are so, some days after the order, again: what the curve is made of."""
     counted = next_order_counted(answer, figure)
     page = counted.tally
+    if answer.question.after or answer.question.then:
+        return Recounted(page, None, NO_FILTER_ON_ORDERS)
     waits, group = answer.group(figure.group)
     members = None
     if group is not None and answer.question.split:

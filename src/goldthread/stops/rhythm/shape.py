@@ -108,8 +108,20 @@ def _count_groups(answer: CountsAnswer, counts: OrderCounts) -> list[CountGroupS
     ]
 
 
+class ByThenShape(Shape):
+    """How many had ordered again by a day, and the share that had by then (Kaplan–Meier) with its 95 % interval."""
+
+    customers: int
+    share: float | None
+    low: float | None
+    high: float | None
+
+
 class CurveShape(Shape):
     """Time to the next order of one group.
+
+    ``by_then`` : those who had ordered again by the day up to which customers are counted, with the share that had (and
+    its interval), null where nobody is watched that long.
 
     ``share`` had ordered again by the end of each of the answer's ``ages``, with a 95 % interval (``low``, ``high``);
     ``waiting`` had not and were watched still. Null where nobody is watched any more. ``half_by``: the first day by
@@ -120,6 +132,7 @@ class CurveShape(Shape):
     customers: int
     ordered: int
     half_by: int | None
+    by_then: ByThenShape
     share: list[float | None]
     low: list[float | None]
     high: list[float | None]
@@ -134,6 +147,7 @@ class NextOrderShape(AnswerShape):
     """
 
     step: int
+    within: int
     split_title: str
     ages: list[int]
     curves: list[CurveShape]
@@ -151,6 +165,7 @@ class NextOrderShape(AnswerShape):
         return cls(
             **header(answer.read, answer.words),
             step=question.step,
+            within=question.within,
             split_title=answer.read.fields.field(question.split).title if question.split else "",
             ages=ages.tolist(),
             curves=[
@@ -159,6 +174,7 @@ class NextOrderShape(AnswerShape):
                     customers=int(times.of_group[place]),
                     ordered=int(times.events[place].sum()),
                     half_by=halves[place],
+                    by_then=_by_then(answer, place),
                     share=_numbers(curve.share[place, ages]),
                     low=_numbers(curve.low[place, ages]),
                     high=_numbers(curve.high[place, ages]),
@@ -170,6 +186,14 @@ class NextOrderShape(AnswerShape):
             chance=number(answer.chance),
             compared=compared_words(answer.chance),
         )
+
+
+def _by_then(answer: NextOrderAnswer, place: int) -> ByThenShape:
+    day, curve = answer.question.within, answer.curve
+    bounds = curve.share, curve.low, curve.high
+    share, low, high = (_numbers(values[place, day : day + 1]) or [None] for values in bounds)
+    had = int(answer.times.events[place, : day + 1].sum())
+    return ByThenShape(customers=had, share=share[0], low=low[0], high=high[0])
 
 
 def ages_drawn(times: TimesToEvent) -> NDArray[np.int64]:

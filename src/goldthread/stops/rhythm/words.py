@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from goldthread.core.book.days import to_date
 from goldthread.core.calendar_words import date_words
-from goldthread.core.choices import CUSTOMER, Period
+from goldthread.core.choices import CUSTOMER, Kind, Period
+from goldthread.core.history.conditions import Level
 from goldthread.core.history.fields import is_grouping
+from goldthread.cql2.meaning import in_words
+from goldthread.cql2.reading import read_condition
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.question import (
     COUNTS,
@@ -24,6 +29,7 @@ from goldthread.stops.rhythm.question import (
     Shown,
 )
 from goldthread.stops.rhythm.window import window
+from goldthread.stops.sentences.conditions import label_condition, labels_of
 from goldthread.stops.sentences.reading_line import InColumns
 from goldthread.stops.sentences.sentence import (
     Control,
@@ -59,6 +65,9 @@ BY = {
 _ZERO = {Shown.HIDDEN: "not shown", Shown.SHOWN: "shown"}
 _GROUPS_OFFERED = (3, 5, 8, 10, 15, 20, 30)
 _STEPS_OFFERED = 10
+_LABELS_OFFERED = 20
+_DAYS_OFFERED = tuple(Option(str(day), f"day {day}") for day in (7, 14, 30, 60, 90, 180, 365))
+_ANY = "of any kind"
 _WITHIN = {"7d": "week", "14d": "2 weeks", "28d": "4 weeks", "56d": "8 weeks", "91d": "13 weeks"}
 EVERYBODY = "everybody together"
 
@@ -132,20 +141,54 @@ def _next_order(read: Read, question: NextOrderQuestion) -> Words:
     split = f"split by {read.fields.field(question.split).title}" if question.split else EVERYBODY
     sentence = [
         _first(question),
+        Part(" "),
+        Part(of_kind(read, question.then).strip() or _ANY, "then"),
         Part(" after the "),
         Part(ordinal(question.step), "step"),
+        Part(" "),
+        Part(of_kind(read, question.after).strip() or _ANY, "after"),
         Part(", "),
         Part(split, "split"),
         Part("?"),
     ]
     steps = tuple(Option(str(step), ordinal(step)) for step in range(1, _STEPS_OFFERED + 1))
     fields = tuple(Option(each.name, f"split by {each.title}") for each in read.fields.fields if is_grouping(each))
+    kinds = (
+        Option("", _ANY),
+        *(Option(value, f"with {title} {label}") for value, title, label in _kinds_offered(read)),
+    )
     controls = [
         Control("step", "After the order", (str(question.step),), steps),
+        Control("then", "The next order", (question.then,), kinds),
+        Control("after", "The order before it", (question.after,), kinds),
+        Control("within", "Counted up to day", (str(question.within),), _DAYS_OFFERED),
         Control("split", "Customers", (question.split,), (Option("", EVERYBODY), *fields)),
     ]
-    manner = [Part("Whoever has not ordered again yet counts as waiting, up to the as-of date; never as a no.")]
+    manner = [
+        Part("Counted up to "),
+        Part(f"day {question.within}", "within"),
+        Part(". Whoever has not ordered again yet counts as waiting, up to the as-of date; never as a no."),
+    ]
     return Words(sentence, manner, controls)
+
+
+def of_kind(read: Read, condition: str) -> str:
+    """Which orders a condition on them means, as what follows an order in a sentence; empty for any."""
+    if not condition.strip():
+        return ""
+    for value, title, label in _kinds_offered(read):
+        if value == condition:
+            return f" with {title} {label}"
+    return f" where {in_words(read_condition(condition), read.fields.by_name)}"
+
+
+def _kinds_offered(read: Read) -> Iterator[tuple[str, str, str]]:
+    """Conditions on orders by one label, with the title of its field: of the fields that have few labels."""
+    for field in read.fields.fields:
+        if field.level is Level.ORDER and field.kind is Kind.LABEL and field.name != "status":
+            labels = labels_of(read, field)
+            if len(labels) <= _LABELS_OFFERED:
+                yield from ((label_condition(read, field.name, label), field.title, label) for label in labels)
 
 
 def _due(question: DueQuestion) -> Words:

@@ -9,6 +9,7 @@ from decimal import Decimal
 from goldthread.core.book.columns import Attribute
 from goldthread.core.book.days import to_date
 from goldthread.core.choices import Kind
+from goldthread.core.history.conditions import Condition
 from goldthread.core.history.fields import Field
 from goldthread.core.money import number_text
 from goldthread.cql2.completing import Completion, complete
@@ -81,6 +82,17 @@ def check_condition(read: Read, text: str, at: int | None = None) -> Checked:
         error=None,
         completions=completions,
     )
+
+
+def condition_of(text: str, fields: Mapping[str, Field], named: str) -> Condition | None:
+    """The condition of a choice of a question, None for none. Raises `ConditionInvalid`, which names the choice."""
+    if not text.strip():
+        return None
+    try:
+        return meaning_of(read_condition(text), fields)
+    except ConditionInvalid as error:
+        error.field = named
+        raise
 
 
 def label_condition(read: Read, name: str, label: str) -> str:

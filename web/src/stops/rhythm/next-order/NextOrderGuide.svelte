@@ -1,10 +1,13 @@
 <script lang="ts">
   import { said } from '$lib/format/reader';
+  import { question } from '$lib/question.svelte';
   import { count, counted, decimal, percent } from '$lib/format/figures';
-  import { halfWords, placeOf, shareWords, type NextOrder } from './curves';
+  import { boundedShare, halfWords, placeOf, shareWords, type Curve, type NextOrder } from './curves';
 
   let { answer }: { answer: NextOrder } = $props();
   const LOOKED_AT = [30, 90, 365];
+  const byThen = (curve: Curve) =>
+    `${count(curve.by_then.customers)} of ${counted(curve.customers, 'customer')} by day ${count(answer.within)}`;
   const first = $derived(answer.curves[0]);
   const last = $derived(answer.ages.at(-1) ?? 0);
 </script>
@@ -17,11 +20,16 @@
     <span class="quiet font-semibold">days until half have ordered again</span>
   </p>
   <p class="text-sm">
-    {counted(first.customers, 'customer')} with that order; {count(first.ordered)} have ordered again,
-    {count(first.customers - first.ordered)} not yet.
+    {counted(first.customers, 'customer')} with that order; the next came from {count(first.ordered)}, not yet
+    from {count(first.customers - first.ordered)}.
+  </p>
+  <p class="mt-1 text-sm">
+    <button type="button" class="link font-semibold" onclick={() => question.open(answer.within, 'ordered')}
+      >{byThen(first)}</button
+    >: {boundedShare(first.by_then)}
   </p>
   <ul class="mt-1 text-sm">
-    {#each LOOKED_AT.filter((day) => day <= last) as day (day)}
+    {#each LOOKED_AT.filter((day) => day <= last && day !== answer.within) as day (day)}
       <li>{shareWords(answer, first, placeOf(answer.ages, day))}</li>
     {/each}
   </ul>
@@ -39,7 +47,11 @@
       <dd class="pb-1">
         {halfWords(curve)}
         <span class="quiet"
-          >· {counted(curve.customers, 'customer')}, {percent(
+          >· <button
+            type="button"
+            class="link"
+            onclick={() => question.open(answer.within, 'ordered', curve.label)}>{byThen(curve)}</button
+          >: {boundedShare(curve.by_then)} · {counted(curve.customers, 'customer')}, {percent(
             curve.customers ? curve.ordered / curve.customers : null,
           )} % so far</span
         >

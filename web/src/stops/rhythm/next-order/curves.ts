@@ -3,6 +3,7 @@ import type { Schemas } from '$lib/api/client';
 import { count, percent } from '$lib/format/figures';
 
 export type NextOrder = Schemas['NextOrderShape'];
+type Bounded = Record<'share' | 'low' | 'high', number | null | undefined>;
 export type Curve = NextOrder['curves'][number];
 
 /** The place in the ages that is nearest to a day. */
@@ -15,11 +16,16 @@ export function placeOf(ages: number[], day: number): number {
 
 /** What a curve says at a place: 28 % by day 30 (24 to 32). */
 export function shareWords(answer: NextOrder, curve: Curve, place: number): string {
-  const share = curve.share[place] ?? null;
-  if (share === null) return 'no data that far';
-  const [low, high] = [curve.low[place] ?? null, curve.high[place] ?? null];
-  const range = low === null || high === null ? '' : ` (${percent(low)} to ${percent(high)})`;
-  return `${percent(share)} % by day ${answer.ages[place]}${range}`;
+  const [share, low, high] = [curve.share, curve.low, curve.high].map((values) => values[place] ?? null);
+  return boundedShare({ share, low, high }, ` by day ${answer.ages[place]}`);
+}
+
+/** A share with its interval, and what stands between them. */
+export function boundedShare(found: Bounded, by = ''): string {
+  if (found.share === null || found.share === undefined) return 'no data that far';
+  const { low, high } = found;
+  const known = low !== null && low !== undefined && high !== null && high !== undefined;
+  return `${percent(found.share)} %${by}${known ? ` (${percent(low)} to ${percent(high)})` : ''}`;
 }
 
 /** When half of a group had ordered again. */
