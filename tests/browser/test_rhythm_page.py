@@ -100,6 +100,10 @@ class Counts(RhythmCase):
         self.page.get_by_role("button", name="as a table").click()
         row = self.page.get_by_role("row", name=re.compile("^3 "))
         expect(row).to_contain_text("27.3")
+        row.get_by_role("rowheader").click(modifiers=["Shift"])
+        expect(self.page.get_by_test_id("selected-figures").get_by_role("row")).to_contain_text(
+            ["Sum of 3 rows9", "Mean3.0", "Median3"]
+        )
         self.page.get_by_role("button", name="as a drawing").click()
         step.click()
         expect(self.page.get_by_role("heading", level=1)).to_contain_text(

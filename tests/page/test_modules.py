@@ -94,6 +94,26 @@ class Lists(unittest.TestCase):
         steps = [("stepped", key, 5, 20) for key in ("ArrowDown", "ArrowUp", "PageDown", "Home", "End", "a")]
         self.assertEqual(called("table/column.ts", *steps), [6, 4, 19, 0, 19, None])
 
+    def test_selected_figures_are_summed_as_exactly_as_they_are_shown(self) -> None:
+        cells = (
+            ["0.1", "0.5", "", "—"],
+            ["41 %", "38 %"],
+            [f"1{THIN}204.50", "−4.5"],
+            ["2 of 5", "1"],
+            ["3 d", "4 %"],
+            [],
+        )
+        found = called("table/summed.ts", *(("summed", each) for each in cells))
+        self.assertEqual(
+            found,
+            [
+                {"sum": "0.6", "mean": "0.3", "median": "0.3", "count": 2},
+                {"sum": "", "mean": "39.5 %", "median": "39.5 %", "count": 2},
+                {"sum": f"1{THIN}200.00", "mean": "600.00", "median": "600.00", "count": 2},
+                *(3 * [None]),
+            ],
+        )
+
     def test_choices_are_narrowed_by_words_and_by_the_trades_terms(self) -> None:
         options = [
             {"value": "retention", "label": "what share ordered", "term": "retention rate"},

@@ -7,6 +7,7 @@
   import { readNumber } from '$lib/format/reader';
   import { MOST_PRINTED, printing } from '$lib/printing.svelte';
   import { addressed } from './addressed';
+  import SelectedFigures from './SelectedFigures.svelte';
   import { inSequence, MOST_COPIED, MOST_ROWS, stepped, type Column, type Sequence } from './column';
 
   interface Props {
@@ -169,6 +170,8 @@
     anchor === null || anchor === cursor ? undefined : [Math.min(anchor, cursor), Math.max(anchor, cursor)],
   );
   let told = $state('');
+  /** The columns that say something in a text. */
+  const saying = $derived(columns.filter((column) => column.text ?? column.copied));
   const caption = captionHere();
 
   /** The rows that are selected, else all of them up to a bound, as cells. */
@@ -176,10 +179,9 @@
     const [from, until] = selected ?? [0, Math.min(count, MOST_COPIED) - 1];
     const to = Math.min(until + 1, from + MOST_COPIED);
     const taken = all ? rows.slice(from, to) : take ? await take(from, to) : [];
-    const copied = columns.filter((column) => column.text ?? column.copied);
     return {
-      titles: copied.map((column) => column.title),
-      rows: taken.map((each) => copied.map((column) => (column.text ?? column.copied)?.(each) ?? '')),
+      titles: saying.map((column) => column.title),
+      rows: taken.map((each) => saying.map((column) => (column.text ?? column.copied)?.(each) ?? '')),
     };
   }
 
@@ -320,6 +322,7 @@
             opened(at) && 'opened',
           ]}
           style:height="{rowHeight}px"
+          onmousedown={(event) => event.shiftKey && event.preventDefault()}
           onclick={(event) => {
             if (event.shiftKey) {
               anchor ??= cursor;
@@ -362,6 +365,7 @@
         ></tr>{/if}
       {@render foot?.()}
     </tbody>
+    {#if selected}<SelectedFigures {columns} {selected} {saying} take={cells} />{/if}
   </table>
   <p class="sr-only" aria-live="polite">{told}</p>
   {#if count === 0 && empty}<p class="quiet px-2 py-3">{empty}</p>{/if}
@@ -459,14 +463,14 @@
   .table tbody tr > :global(*) {
     background: var(--row);
   }
-  .table tr.selected {
-    --row: color-mix(in oklab, var(--gold) 16%, var(--table-ground, var(--color-base-200)));
-  }
   .opens tbody tr {
     cursor: pointer;
   }
   .opens tbody tr:hover {
     --row: color-mix(in oklab, var(--color-base-300) 30%, var(--table-ground, var(--color-base-200)));
+  }
+  .table tbody tr.selected {
+    --row: color-mix(in oklab, var(--gold) 16%, var(--table-ground, var(--color-base-200)));
   }
   .opens:focus-visible {
     outline: none;
