@@ -95,7 +95,7 @@ class Lists(unittest.TestCase):
         self.assertEqual(called("table/column.ts", *steps), [6, 4, 19, 0, 19, None])
 
     def test_selected_figures_are_summed_as_exactly_as_they_are_shown(self) -> None:
-        cells = (
+        cells: tuple[list[str], ...] = (
             ["0.1", "0.5", "", "—"],
             ["41 %", "38 %"],
             [f"1{THIN}204.50", "−4.5"],

@@ -182,8 +182,12 @@ def check_words(answer: ForecastAnswer, found: CheckedForecast) -> str:
         return ""
     last = found.horizons[-1]
     months = last.steps * answer.months
-    off = "exactly that" if not last.error else f"{abs(100 * last.error):.0f} % {'less' if last.error > 0 else 'more'}"
+    off = (
+        ", exactly what came"
+        if not last.error
+        else f", {abs(100 * last.error):.0f} % too {'high' if last.error > 0 else 'low'}"
+    )
     held = sum(each.held for each in found.horizons)
     whether = f"its interval held what came at {held} of {count_words(len(found.horizons), 'horizon')}"
-    said = f"{months} months ago it said {answer.said(last.forecast.value)}; {answer.said(last.came)} came"
-    return f"{said}, {off}; {whether}." if last.came else f"{said}; {whether}."
+    said = f"{months} months ago it said {answer.said(last.forecast.value)}{off if last.came else ''}"
+    return f"{said}; {answer.said(last.came)} came; {whether}."
