@@ -95,7 +95,7 @@ class Forecast(ApiCase):
         self.assertEqual([each["months"] for each in year["horizons"]], [3, 6, 9, 12])
         last = year["horizons"][-1]
         self.assertEqual((last["value"], last["came"], last["error"]), (1200.0, 1200.0, 0.0))
-        self.assertIn("12 months ago it said 1\u202f200; 1\u202f200 came, exactly that", year["words"])
+        self.assertIn("12 months ago it said 1\u202f200, exactly what came; 1\u202f200 came", year["words"])
 
     def test_profit_orders_and_customers(self) -> None:
         profit = self.ask("&figure=profit&margin=40")

@@ -165,7 +165,7 @@ class Forecast(PageCase):
         deliver(self.workspace, book, write_csv(self.folder / "o.csv", [head, *rows]), "shop")
         self.open(f"/books/{book.id}/worth?view=forecast&as_of=2025-03-31")
         expect(self.heading).to_contain_text("1\u202f200 in the next 12 months")
-        expect(self.page.get_by_test_id("checks")).to_contain_text("1\u202f200 came, exactly that")
+        expect(self.page.get_by_test_id("checks")).to_contain_text("it said 1\u202f200, exactly what came")
         drawing = self.page.get_by_role("img", name="What cohorts brought by age")
         expect(drawing.locator("text.is-ahead").first).to_be_visible()
         self.page.get_by_role("button", name="as a table").click()
