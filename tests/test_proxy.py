@@ -12,10 +12,10 @@ from goldthread.store.server.instance import free_port
 from tests.support.page import SIZE
 from tests.support.place import PlaceCase
 from tests.support.proxy import nginx
-from tests.support.running import browser, server
+from tests.support.running import WAIT_MS, browser, server
 from tests.support.sharing import deliver, tiny_book, write_csv
 
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=WAIT_MS)
 
 
 def _is_fault(said: ConsoleMessage) -> bool:
@@ -77,12 +77,12 @@ class BehindNginx(PlaceCase):
         page = self.page("", {"proxy_read_timeout 120s": "proxy_read_timeout 5s"})
         expect(page.get_by_role("grid").first).to_be_visible()
         header = ("order", "customer_no", "date", "amount", "status")
-        with page.expect_response(lambda each: each.url.endswith("/changes") and not each.ok, timeout=30_000):
+        with page.expect_response(lambda each: each.url.endswith("/changes") and not each.ok, timeout=WAIT_MS):
             page.route("**/changes", lambda route: route.fulfill(status=502), times=1)
-        with page.expect_response(lambda each: each.url.endswith("/changes") and each.ok, timeout=30_000):
+        with page.expect_response(lambda each: each.url.endswith("/changes") and each.ok, timeout=WAIT_MS):
             pass
         rows = [header, ("Z-1", "Z1", "2025-08-01", "5", "paid")]
-        with page.expect_response(lambda each: "/ask/cohorts" in each.url and each.ok, timeout=30_000):
+        with page.expect_response(lambda each: "/ask/cohorts" in each.url and each.ok, timeout=WAIT_MS):
             deliver(self.workspace, self.book, write_csv(self.folder / "late.csv", rows))
         expect(page.get_by_role("grid").first).to_be_visible()
 

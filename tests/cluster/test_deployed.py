@@ -22,7 +22,7 @@ from tests.support.cluster import in_parts, put_in_parts
 from tests.support.running import ROOT
 
 DEPLOY = ROOT / "deploy" / "cluster"
-LIMIT_SECONDS = 60
+LIMIT_SECONDS = 120
 
 
 def command_of(unit: str, keys: Path, scheduler: str = "") -> list[str]:

@@ -20,10 +20,10 @@ from goldthread.store.revisions import keep_others_out
 from goldthread.store.schema.models import Customer
 from goldthread.store.server.engine import transaction
 from goldthread.workspace import Workspace
-from tests.support.running import ROOT, Place, browser, server
+from tests.support.running import ROOT, WAIT_MS, Place, browser, server
 from tests.support.sharing import shared_place, shared_workspace, tiny_book
 
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=WAIT_MS)
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 SIZE = {"width": 1280, "height": 800}
 HOUSE_FORM = """localStorage['goldthread-reader'] ??= JSON.stringify({numbers: '1\\u202f234.50'})"""
@@ -82,6 +82,7 @@ class PageCase(unittest.TestCase):
         self.folder = Path(folder.name)
         context = self.browser.new_context(viewport=SIZE, accept_downloads=True, reduced_motion="reduce")  # type: ignore[arg-type]
         self.addCleanup(context.close)
+        context.set_default_timeout(WAIT_MS)
         context.add_init_script(HOUSE_FORM)
         self.page: Page = context.new_page()
         self.faults: list[str] = []

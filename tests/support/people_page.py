@@ -10,7 +10,7 @@ from goldthread.actions.signing_in import hash_of
 from goldthread.store import people as records
 from tests.support.page import HOUSE_FORM, SIZE
 from tests.support.people import PASSWORD, PeopleCase
-from tests.support.running import browser, server
+from tests.support.running import WAIT_MS, browser, server
 
 
 class PeoplePageCase(PeopleCase):
@@ -33,6 +33,7 @@ class PeoplePageCase(PeopleCase):
         """A page of a browser that knows nobody yet."""
         context = self.browser.new_context(viewport=SIZE, reduced_motion="reduce")  # type: ignore[arg-type]
         self.addCleanup(context.close)
+        context.set_default_timeout(WAIT_MS)
         context.add_init_script(HOUSE_FORM)
         return context.new_page()
 
