@@ -63,6 +63,8 @@ _VIEWS = {
     LEADS_TO.name: ("What does a first purchase lead to", "next purchase by first category"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
+_SECTIONS = {FORECAST.name: 14}
+"""The section of the definitions of what a view shows, where it is not that of Worth."""
 TOGETHER = "all customers together"
 _CHANGES = ("-10", "-5", "0", "5", "10", "20")
 _PARTS = {
@@ -297,7 +299,7 @@ def begins(name: str) -> Part:
 
 def terms(name: str) -> list[Part]:
     """What the trade calls a view."""
-    return term(_VIEWS[name][1], 9)
+    return term(_VIEWS[name][1], _SECTIONS.get(name, 9))
 
 
 def views(name: str) -> Control:
