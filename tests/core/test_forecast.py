@@ -120,7 +120,7 @@ class Past(unittest.TestCase):
         came = sum(increments[row, before.last_age[row] + 1] for row in range(1, 8))
         self.assertAlmostEqual(first.came, came)
         self.assertTrue(all(each.held for each in found.horizons))
-        self.assertEqual((found.held_share, found.is_bad), (1.0, False))
+        self.assertEqual((found.held_count / len(found.horizons), found.is_bad), (1.0, False))
 
     def test_a_change_of_customers_makes_the_method_bad_and_it_says_so(self) -> None:
         increments = np.tile([100.0, 50.0, 50.0, 50.0, 50.0, 50.0], (6, 1))

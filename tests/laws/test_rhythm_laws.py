@@ -109,8 +109,8 @@ class Laws(unittest.TestCase):
         for seed in SEEDS:
             for unit in OrderUnit:
                 history = history_of(history_columns(seed), unit=unit)
-                checks = check_order_counts(order_counts(history, *WINDOW, 4))
-                checks += check_waits(waits(history, Between(2)), 2)
+                counts, waited = order_counts(history, *WINDOW, 4), waits(history, Between(2))
+                checks = [*check_order_counts(counts), *check_waits(waited)]
                 self.assertEqual([check for check in checks if not check.holds], [])
 
     def test_without_censoring_the_estimate_is_the_plain_share(self) -> None:

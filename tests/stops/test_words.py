@@ -22,10 +22,10 @@ from goldthread.core.money import money_text
 from goldthread.core.records import OrderStatus
 from goldthread.csv_writer import csv_line, csv_lines
 from goldthread.errors import InvalidInput
-from goldthread.stops.cohorts.question import CellChoice, CohortQuestion, Columns, FirstColumn
+from goldthread.stops.cohorts.question import CellChoice, CohortQuestion, Columns
 from goldthread.stops.cohorts.words import age_phrase, cohort_words
 from goldthread.stops.reading import Read, history_rule
-from goldthread.stops.sentences.reading_line import ReadingLine
+from goldthread.stops.sentences.reading_line import ReadingLine, Shown
 from goldthread.stops.sentences.sentence import count_words, plain, reading_line
 from goldthread.stops.sheet import exact_money, money_texts
 from goldthread.store.books import BookRow
@@ -71,7 +71,7 @@ class Sentences(unittest.TestCase):
 
     def test_every_choice_has_its_own_words_and_each_control_states_one_of_its_options(self) -> None:
         read, seen = self.read(ReadingLine()), set()
-        choices = product(CALENDAR_PERIODS, AgeKind, CohortFigure, Average, FirstColumn, Columns, ("", "first_source"))
+        choices = product(CALENDAR_PERIODS, AgeKind, CohortFigure, Average, Shown, Columns, ("", "first_source"))
         for period, ages, figure, average, first, columns, split in choices:
             question = CohortQuestion(
                 period=period,
@@ -115,7 +115,7 @@ class Sentences(unittest.TestCase):
         self.assertFalse(CohortQuestion().first_column_shown)
         for figure in (CohortFigure.CUSTOMERS, CohortFigure.AVERAGE_ORDER_VALUE, CohortFigure.PROFIT_PER_CUSTOMER):
             self.assertTrue(CohortQuestion(figure=figure).first_column_shown)
-        self.assertTrue(CohortQuestion(first_column=FirstColumn.SHOWN).first_column_shown)
+        self.assertTrue(CohortQuestion(first_column=Shown.SHOWN).first_column_shown)
 
 
 class Questions(unittest.TestCase):

@@ -266,7 +266,7 @@ def check_order_counts(counts: OrderCounts) -> list[Check]:
     ]
 
 
-def check_waits(waits: Waits, step: int) -> list[Check]:
+def check_waits(waits: Waits) -> list[Check]:
     """10. At every age: waiting + ordered again + not so far yet = customers with that order; without censoring the
     estimate is the plain share."""
     times, ages = waits.times, np.arange(waits.times.events.shape[1])
@@ -280,7 +280,7 @@ def check_waits(waits: Waits, step: int) -> list[Check]:
         shares = np.cumsum(times.events, axis=1) / times.events.sum(axis=1, keepdims=True)
     known = ~np.isnan(plain.share)
     apart = int((np.abs(plain.share - shares)[known] > 1e-9).sum())
-    where = f"after order {step}"
+    where = f"after order {waits.between.step}"
     return [
         Check(10, "Ages at which waiting, ordered and not so far yet are not everybody", 0, differing, where),
         Check(10, "Ages at which the estimate without open gaps is not the plain share", 0, apart, where),

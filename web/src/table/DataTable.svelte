@@ -4,10 +4,10 @@
   import { asksToCopy, captionHere, copyCells, giveCells, type Cells } from '$lib/cells';
   import { isTyping } from '$lib/commands.svelte';
   import { count as counted } from '$lib/format/figures';
-  import { readNumber } from '$lib/format/reader';
   import { MOST_PRINTED, printing } from '$lib/printing.svelte';
   import { addressed } from './addressed';
   import SelectedFigures from './SelectedFigures.svelte';
+  import { figureIn } from './summed';
   import { inSequence, MOST_COPIED, MOST_ROWS, stepped, type Column, type Sequence } from './column';
 
   interface Props {
@@ -76,8 +76,8 @@
     if (column.value) return column.value(row);
     const text = column.text?.(row) ?? '';
     if (text === '—' || text === '') return null;
-    const { value } = readNumber(text.replace(/\s*(%|d|×)$/, ''));
-    return value === undefined ? text : Number(value);
+    const { figure } = figureIn(text);
+    return figure === undefined ? text : Number(figure);
   };
   /** By which column all rows stand, as the address says. */
   const sorted = $derived.by((): Sequence | undefined => {

@@ -33,22 +33,22 @@
   const whole = $derived(
     rows > MOST_COPIED ? `the first ${count(MOST_COPIED)} of ${count(rows)} rows` : counted(rows, 'row'),
   );
-  const LINES = [
-    ['sum', 'Sum of'],
+  const lines = $derived([
+    ['sum', `Sum of ${whole}`],
     ['mean', 'Mean'],
     ['median', 'Median'],
-  ] as const;
+  ] as const);
 </script>
 
 <tfoot class="not-printed" data-testid="selected-figures">
-  {#each LINES as [name, title] (name)}
+  {#each lines as [name, title] (name)}
     <tr>
       {#each columns as column, at (column.name)}
         {#if at === 0}
           <th
             scope="row"
             title="Of the figures as they are shown, without blank cells. Whoever stands in several rows is in the sum several times."
-            >{name === 'sum' ? `${title} ${whole}` : title}</th
+            >{title}</th
           >
         {:else}
           {@const figure = found[at]}

@@ -2,8 +2,13 @@
 import { readNumber } from '$lib/format/reader';
 import { decimal } from '$lib/format/figures';
 
-/** A figure and what follows it: 41 %, 45 d, 2.5 ×. */
-const FIGURE = /^(.*?)(\s*(?:%|d|×))?$/;
+const UNIT = /\s*(?:%|d|×)$/;
+
+/** The figure that a cell shows, as plain decimal text, and what follows it: 41 %, 45 d, 2.5 ×. */
+export function figureIn(cell: string): { figure: string | undefined; unit: string } {
+  const unit = UNIT.exec(cell)?.[0] ?? '';
+  return { figure: readNumber(cell.slice(0, cell.length - unit.length)).value, unit };
+}
 
 export interface Summed {
   sum: string;
@@ -17,12 +22,11 @@ export interface Summed {
  * out. Undefined where none has one, or one is no figure. */
 export function summed(cells: string[]): Summed | undefined {
   const told = cells.filter((cell) => cell !== '' && cell !== '—');
-  const parts = told.map((cell) => FIGURE.exec(cell) ?? []);
-  const figures = parts.map(([, figure = '']) => readNumber(figure).value);
-  const unit = parts[0]?.[2] ?? '';
-  if (figures.length === 0 || parts.some(([, , other = '']) => other !== unit)) return undefined;
-  if (figures.some((figure) => figure === undefined)) return undefined;
-  const places = Math.max(...figures.map((figure) => figure?.split('.')[1]?.length ?? 0));
+  const found = told.map(figureIn);
+  const unit = found[0]?.unit ?? '';
+  const figures = found.flatMap((each) => (each.unit === unit ? (each.figure ?? []) : []));
+  if (figures.length === 0 || figures.length < told.length) return undefined;
+  const places = Math.max(...figures.map((figure) => figure.split('.')[1]?.length ?? 0));
   const values = figures.map(Number).sort((one, other) => one - other);
   // whole numbers of the last place shown add up exactly
   const total = values.reduce((sum, value) => sum + Math.round(value * 10 ** places), 0) / 10 ** places;

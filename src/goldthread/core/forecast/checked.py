@@ -45,9 +45,9 @@ class CheckedForecast:
     horizons: tuple[Horizon, ...]
 
     @property
-    def held_share(self) -> float:
-        """At how many of the horizons the interval held what came; NaN without any."""
-        return float(np.mean([each.held for each in self.horizons])) if self.horizons else float("nan")
+    def held_count(self) -> int:
+        """At how many of the horizons the interval held what came."""
+        return sum(each.held for each in self.horizons)
 
     @property
     def is_bad(self) -> bool:

@@ -69,13 +69,15 @@ class Waits(WaitCounts, MadeLater):
     Attributes
     ----------
     positions : int64, shape (customers with that order,); the orders that the waits begin with, ascending
-    following : int64, the same shape; the order that ended the wait, where one did
+    following : int64, the same shape; the order that ended the wait, where one did: ascending, as one customer's orders
+        stand before the next one's
     days : int32, the same shape; to that order, or to the as-of date
     ordered : bool, the same shape; whether it came
     group : int64, the same shape; into ``labels``
     """
 
     history: History
+    between: Between
     positions: Int64s
     following: Int64s
     days: NDArray[np.int32]
@@ -94,7 +96,7 @@ class Waits(WaitCounts, MadeLater):
             case Waiting.NOT_YET:
                 wanted &= ~self.ordered & (self.days <= day)
         marked = self.following if where is Waiting.ORDERED else self.positions
-        return Behind.of(self.history.book, np.sort(marked[wanted]))
+        return Behind.of(self.history.book, marked[wanted])
 
 
 def waits(history: History, between: Between, by: Labels | None = None, alone: str = "everybody") -> Waits:
@@ -121,7 +123,7 @@ def waits_among(history: History, between: Between, by: Labels | None, alone: st
         labels = by(history)
         group, names = _grouped(labels, labels.codes.take(positions), of_all.waits)
     times = times_to_event(days, ordered, group, len(names))
-    return Waits(names, times, history, positions, following, days, ordered, group)
+    return Waits(names, times, history, between, positions, following, days, ordered, group)
 
 
 def _begins(history: History, between: Between) -> Int64s:

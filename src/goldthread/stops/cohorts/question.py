@@ -11,17 +11,11 @@ from pydantic import BaseModel, Field
 from goldthread.core.choices import AgeKind, Average, CohortFigure, Period
 from goldthread.errors import InvalidInput
 from goldthread.stops.costs.given import Costed
+from goldthread.stops.sentences.reading_line import Shown
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
 _PERIOD_NAME = re.compile(r"(FY)?[0-9]{4}(-(Q[1-4]|W[0-9]{2}|[0-9]{2}(-[0-9]{2}/P7D)?))?")
-
-
-class FirstColumn(StrEnum):
-    """Whether the cohort's own period is shown; its retention rate is always 100 %."""
-
-    SHOWN = "shown"
-    HIDDEN = "hidden"
 
 
 class Columns(StrEnum):
@@ -53,7 +47,7 @@ class CohortQuestion(Costed):
     ages: AgeKind = Field(AgeKind.CALENDAR, description="How the periods since the first order are counted.")
     figure: CohortFigure = Field(CohortFigure.RETENTION, description="What the cells show.")
     average: Average = Field(Average.WEIGHTED, description="How cohorts are averaged.")
-    first_column: FirstColumn | None = Field(None, description="The first period itself; hidden where it says nothing.")
+    first_column: Shown | None = Field(None, description="The first period itself; hidden where it says nothing.")
     columns: Columns = Field(Columns.AGES, description="Of the grid: ages, or calendar periods.")
     view: CohortView = Field(CohortView.TABLE, description="How the page draws it.")
     split: str = Field("", description="The field by whose values customers are split.")
@@ -78,7 +72,7 @@ class CohortQuestion(Costed):
         if self.first_column is None:
             says_nothing = CohortFigure.RETENTION, CohortFigure.CHURN, CohortFigure.CAME_BACK
             return self.figure not in (*says_nothing, CohortFigure.REVENUE_RETENTION, CohortFigure.STILL_BUYING)
-        return self.first_column is FirstColumn.SHOWN
+        return self.first_column is Shown.SHOWN
 
     @property
     def by_calendar(self) -> bool:

@@ -14,10 +14,10 @@ from goldthread.stops.cohorts.question import (
     CohortQuestion,
     CohortView,
     Columns,
-    FirstColumn,
 )
 from goldthread.stops.costs.controls import cac_part, cost_controls, margin_part, revenue_is_shown
 from goldthread.stops.reading import Read
+from goldthread.stops.sentences.reading_line import Shown
 from goldthread.stops.sentences.sentence import (
     Control,
     Option,
@@ -60,7 +60,7 @@ TERMS = {
 }
 """What the trade calls the figures whose sentence says it otherwise."""
 _AVERAGES = {Average.WEIGHTED: "average weighted by customers", Average.PLAIN: "unweighted average"}
-_FIRST_COLUMN = {FirstColumn.SHOWN: "shown", FirstColumn.HIDDEN: "left out"}
+_FIRST_COLUMN = {Shown.SHOWN: "shown", Shown.HIDDEN: "left out"}
 _VIEWS = {CohortView.TABLE: "a table", CohortView.BARS: "stacked bars over the calendar", CohortView.LINES: "lines"}
 TOGETHER = "All customers together"
 
@@ -180,8 +180,8 @@ def cell_words(question: CohortQuestion, cell: CellChoice, group: str = "") -> s
     return f"{who}, and what they ordered {when}" if cell.age == 0 else f"{who}{joined} ordered {when}"
 
 
-def _first_column(question: CohortQuestion) -> FirstColumn:
-    return FirstColumn.SHOWN if question.first_column_shown else FirstColumn.HIDDEN
+def _first_column(question: CohortQuestion) -> Shown:
+    return Shown.SHOWN if question.first_column_shown else Shown.HIDDEN
 
 
 def _column_words(question: CohortQuestion, columns: Columns) -> str:

@@ -43,11 +43,11 @@ from goldthread.stops.rhythm.question import (
     DueQuestion,
     GapsQuestion,
     NextOrderQuestion,
-    Shown,
 )
 from goldthread.stops.rhythm.window import window
 from goldthread.stops.rhythm.words import rhythm_words
 from goldthread.stops.sentences.conditions import condition_of
+from goldthread.stops.sentences.reading_line import Shown
 from goldthread.stops.sentences.sentence import EVERYBODY_ELSE, LISTED, Words
 from goldthread.stops.sentences.sequence import Columns, by_column, of_customers
 from goldthread.stops.sentences.spans import days_given

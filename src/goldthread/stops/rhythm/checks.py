@@ -34,10 +34,7 @@ def rhythm_steps(workspace: Workspace, read: Read) -> Iterator[Step]:
         return [*at("in the whole book", check_order_counts(counts(first))), *last_year]
 
     yield "Order counts", order_count_checks
-    yield (
-        "Time to the next order",
-        lambda: [each for step, one in enumerate(every_wait(), 1) for each in check_waits(one, step)],
-    )
+    yield "Time to the next order", lambda: [each for one in every_wait() for each in check_waits(one)]
     if read.database_counts:
         yield (
             "The database counts orders of each customer again",

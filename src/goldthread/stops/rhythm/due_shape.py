@@ -18,8 +18,8 @@ from goldthread.stops.behind.thread import thread_of
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.answer import DueAnswer
 from goldthread.stops.rhythm.evidence import LATENESS_WORDS
-from goldthread.stops.rhythm.question import Shown
 from goldthread.stops.sentences.chance import number
+from goldthread.stops.sentences.reading_line import Shown
 from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 from goldthread.stops.stop import Window
 

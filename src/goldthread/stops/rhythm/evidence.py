@@ -172,7 +172,8 @@ def next_order_words(answer: NextOrderAnswer, figure: NextOrderFigureName) -> st
     """Who a figure counts, as a sentence without its full stop."""
     group = "" if figure.group is None or len(answer.labels) == 1 else f" ({figure.group})"
     days = figure.days + 1 if figure.who is Waiting.NOT_YET else figure.days
-    after, then = (of_kind(answer.read, each) for each in (answer.question.after, answer.question.then))
+    kinds = (of_kind(answer.read, each) for each in (answer.question.after, answer.question.then))
+    after, then = (f" {kind}" if kind else "" for kind in kinds)
     who = _WHERE[figure.who].format(days=days, step=ordinal(answer.question.step), after=after, then=then)
     return f"Customers {who}{group}"
 

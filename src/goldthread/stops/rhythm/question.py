@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from enum import StrEnum
 from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from goldthread.core.choices import Period, Waiting
 from goldthread.core.limits import ORDER_COUNTS_MOST
-from goldthread.stops.sentences.reading_line import A_DATE, InColumns, ReadingLine, Typed
+from goldthread.stops.sentences.reading_line import A_DATE, InColumns, ReadingLine, Shown, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 COUNTS_APART = 10
@@ -22,13 +21,6 @@ LATE = "late"
 
 
 A_CONDITION = Typed("text", "a condition", "channel = 'shop'")
-
-
-class Shown(StrEnum):
-    """Whether a part of an answer is shown."""
-
-    SHOWN = "shown"
-    HIDDEN = "hidden"
 
 
 class CountsQuestion(ReadingLine):

@@ -16,8 +16,8 @@ from goldthread.shape import Shape
 from goldthread.stops.events_shape import EventShape
 from goldthread.stops.rhythm.answer import CountsAnswer, NextOrderAnswer
 from goldthread.stops.rhythm.evidence import count_labels
-from goldthread.stops.rhythm.question import Shown
 from goldthread.stops.sentences.chance import compared_words, number
+from goldthread.stops.sentences.reading_line import Shown
 from goldthread.stops.sentences.sentence_shape import AnswerShape, header
 
 Floats = NDArray[np.float64]

@@ -14,7 +14,8 @@ from goldthread.stops.behind.order_table import field_column, of_customers, orde
 from goldthread.stops.reading import Read
 from goldthread.stops.rhythm.answer import CountsAnswer, DueAnswer, GapsAnswer, NextOrderAnswer, period_of
 from goldthread.stops.rhythm.evidence import count_labels
-from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER, Shown
+from goldthread.stops.rhythm.question import PERIODS, STEP, TOGETHER
+from goldthread.stops.sentences.reading_line import Shown
 from goldthread.stops.sentences.sentence import sentences
 from goldthread.stops.sheet import Sheet, exact_money, known_numbers, label_column, one_under_the_other, with_first_days
 from goldthread.workspace import Workspace

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from goldthread.core.book.days import to_date
 from goldthread.core.calendar_words import date_words
 from goldthread.core.choices import CUSTOMER, Kind, Period
@@ -26,11 +24,10 @@ from goldthread.stops.rhythm.question import (
     DueQuestion,
     GapsQuestion,
     NextOrderQuestion,
-    Shown,
 )
 from goldthread.stops.rhythm.window import window
 from goldthread.stops.sentences.conditions import label_condition, labels_of
-from goldthread.stops.sentences.reading_line import InColumns
+from goldthread.stops.sentences.reading_line import InColumns, Shown
 from goldthread.stops.sentences.sentence import (
     Control,
     Option,
@@ -142,21 +139,18 @@ def _next_order(read: Read, question: NextOrderQuestion) -> Words:
     sentence = [
         _first(question),
         Part(" "),
-        Part(of_kind(read, question.then).strip() or _ANY, "then"),
+        Part(of_kind(read, question.then) or _ANY, "then"),
         Part(" after the "),
         Part(ordinal(question.step), "step"),
         Part(" "),
-        Part(of_kind(read, question.after).strip() or _ANY, "after"),
+        Part(of_kind(read, question.after) or _ANY, "after"),
         Part(", "),
         Part(split, "split"),
         Part("?"),
     ]
     steps = tuple(Option(str(step), ordinal(step)) for step in range(1, _STEPS_OFFERED + 1))
     fields = tuple(Option(each.name, f"split by {each.title}") for each in read.fields.fields if is_grouping(each))
-    kinds = (
-        Option("", _ANY),
-        *(Option(value, f"with {title} {label}") for value, title, label in _kinds_offered(read)),
-    )
+    kinds = tuple(Option(*each) for each in {"": _ANY, **_kinds_offered(read)}.items())
     controls = [
         Control("step", "After the order", (str(question.step),), steps),
         Control("then", "The next order", (question.then,), kinds),
@@ -176,19 +170,20 @@ def of_kind(read: Read, condition: str) -> str:
     """Which orders a condition on them means, as what follows an order in a sentence; empty for any."""
     if not condition.strip():
         return ""
-    for value, title, label in _kinds_offered(read):
-        if value == condition:
-            return f" with {title} {label}"
-    return f" where {in_words(read_condition(condition), read.fields.by_name)}"
+    offered = _kinds_offered(read).get(condition)
+    return offered or f"where {in_words(read_condition(condition), read.fields.by_name)}"
 
 
-def _kinds_offered(read: Read) -> Iterator[tuple[str, str, str]]:
-    """Conditions on orders by one label, with the title of its field: of the fields that have few labels."""
-    for field in read.fields.fields:
-        if field.level is Level.ORDER and field.kind is Kind.LABEL and field.name != "status":
-            labels = labels_of(read, field)
-            if len(labels) <= _LABELS_OFFERED:
-                yield from ((label_condition(read, field.name, label), field.title, label) for label in labels)
+def _kinds_offered(read: Read) -> dict[str, str]:
+    """Conditions on orders by one label, of the fields that have few labels, and what each means."""
+    return {
+        label_condition(read, field.name, label): f"with {field.title} {label}"
+        for field in read.fields.fields
+        if field.level is Level.ORDER and field.kind is Kind.LABEL and field.name != "status"
+        for labels in [labels_of(read, field)]
+        if len(labels) <= _LABELS_OFFERED
+        for label in labels
+    }
 
 
 def _due(question: DueQuestion) -> Words:

@@ -47,6 +47,13 @@ class Typed:
 A_DATE = Typed("date", "a date")
 
 
+class Shown(StrEnum):
+    """Whether a part of an answer is shown."""
+
+    SHOWN = "shown"
+    HIDDEN = "hidden"
+
+
 class ListAs(StrEnum):
     """How a customer list is used: its members alone, compared with everybody else, or left out."""
 

@@ -18,6 +18,7 @@ from goldthread.stops.costs.controls import cost_controls, margin_part, revenue_
 from goldthread.stops.costs.spent import costs_of, margins_of
 from goldthread.stops.reading import Read
 from goldthread.stops.sentences.amounts import amount_words
+from goldthread.stops.sentences.reading_line import Shown
 from goldthread.stops.sentences.sentence import (
     Control,
     Part,
@@ -28,7 +29,7 @@ from goldthread.stops.sentences.sentence import (
     whoever_matches,
     words_control,
 )
-from goldthread.stops.worth.question import FORECAST, FewShown, Forecasted, ForecastQuestion
+from goldthread.stops.worth.question import FORECAST, Forecasted, ForecastQuestion
 from goldthread.stops.worth.words import begins, terms, views
 from goldthread.workspace import Workspace
 
@@ -47,7 +48,7 @@ _FIGURES = {
     Forecasted.REVENUE: "revenue",
     Forecasted.PROFIT: "gross profit",
 }
-_FEW = {FewShown.HIDDEN: "ends", FewShown.SHOWN: "goes on"}
+_FEW = {Shown.HIDDEN: "ends", Shown.SHOWN: "goes on"}
 OF_MONEY = frozenset({Forecasted.REVENUE, Forecasted.PROFIT})
 
 
@@ -78,6 +79,15 @@ class ForecastAnswer:
     @property
     def is_money(self) -> bool:
         return self.question.figure_shown in OF_MONEY
+
+    @cached_property
+    def ahead_by_age(self) -> Floats:
+        """What each cohort is forecast to bring at each age; float64, shape (cohorts, ages), NaN elsewhere."""
+        known, values = self.found.forecast.ladder.cumulative, self.found.forecast.values
+        if self.table.age_count == 0:
+            return np.full(self.table.customers.shape, np.nan)
+        filled = np.where(np.isnan(known), values, known)
+        return np.where(np.isnan(values), np.nan, np.diff(filled, axis=1, prepend=0.0))
 
     @cached_property
     def ahead(self) -> list[Ahead]:
@@ -112,7 +122,7 @@ def ask_forecast(workspace: Workspace, read: Read, question: ForecastQuestion) -
     table = cohort_table_of(workspace, read, read.history, period)
     increments = _increments(workspace, read, question, table)
     seasons = 12 // MONTHS[period.kind]
-    manner = Manner(question.small, question.few is FewShown.SHOWN, table.first_cohort % seasons, seasons)
+    manner = Manner(question.small, question.few is Shown.SHOWN, table.first_cohort % seasons, seasons)
     key = ("outlook", *read.key, period, question.figure_shown, margins_of(question), manner)
     found = workspace.answer(
         read.shelved, key, lambda: outlook(increments, table.complete, table.size, seasons, manner)
@@ -187,7 +197,6 @@ def check_words(answer: ForecastAnswer, found: CheckedForecast) -> str:
         if not last.error
         else f", {abs(100 * last.error):.0f} % too {'high' if last.error > 0 else 'low'}"
     )
-    held = sum(each.held for each in found.horizons)
-    whether = f"its interval held what came at {held} of {count_words(len(found.horizons), 'horizon')}"
+    whether = f"its interval held what came at {found.held_count} of {count_words(len(found.horizons), 'horizon')}"
     said = f"{months} months ago it said {answer.said(last.forecast.value)}{off if last.came else ''}"
     return f"{said}; {answer.said(last.came)} came; {whether}."

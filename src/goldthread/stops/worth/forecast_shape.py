@@ -126,7 +126,7 @@ class ForecastShape(AnswerShape):
             by_season=found.by_season,
             small_below=question.small,
             ages=max(found.forecast.end, int(known.last_age.max(initial=-1))) + 1,
-            cohorts=[_row(answer, row) for row in np.flatnonzero(table.size).tolist()],
+            cohorts=_rows(answer),
             next=[AheadShape(months=each.months, **_total(answer, each.total)) for each in answer.ahead],
             per_customer=_per_customer(answer),
             checks=[_check(answer, each) for each in found.checks if each.horizons],
@@ -158,27 +158,24 @@ def _total(answer: ForecastAnswer, total: Total, share: float = 1.0) -> dict[str
     return {"value": _unit(answer, total.value * share), "cohorts": total.cohorts, **bounds}
 
 
-def ahead_of(answer: ForecastAnswer) -> Floats:
-    """What each cohort is forecast to bring at each age; float64, shape (cohorts, ages), NaN elsewhere."""
-    known, values = answer.found.forecast.ladder.cumulative, answer.found.forecast.values
-    if answer.table.age_count == 0:
-        return np.full(answer.table.customers.shape, np.nan)
-    filled = np.where(np.isnan(known), values, known)
-    return np.where(np.isnan(values), np.nan, np.diff(filled, axis=1, prepend=0.0))
+def _rows(answer: ForecastAnswer) -> list[ForecastRowShape]:
+    """The cohorts that have customers."""
+    small = answer.table.small(answer.question.small)
+    return [_row(answer, row, bool(small[row])) for row in np.flatnonzero(answer.table.size).tolist()]
 
 
-def _row(answer: ForecastAnswer, row: int) -> ForecastRowShape:
+def _row(answer: ForecastAnswer, row: int, small: bool) -> ForecastRowShape:
     table, forecast = answer.table, answer.found.forecast
     over = int(table.complete[row].sum())
     runs = over < table.age_count and table.state[row, over] == CellState.PARTIAL
-    ahead = ahead_of(answer)[row]
+    ahead = answer.ahead_by_age[row]
     end = forecast.end
     last = int(forecast.ladder.last_age[row])
     is_forecast = 0 <= last < end
     return ForecastRowShape(
         cohort=table.labels[row],
         size=int(table.size[row]),
-        small=bool(table.small(answer.question.small)[row]),
+        small=small,
         takes_part=last >= 0,
         values=[_unit(answer, value) for value in answer.increments[row, :over].tolist()],
         ahead=[_unit(answer, value) for value in ahead[~np.isnan(ahead)].tolist()],
@@ -220,7 +217,7 @@ def forecast_sheet(_workspace: Workspace, answer: ForecastAnswer) -> Sheet:
     """One row per cohort and age: what came, over or still running, or a forecast with the standard error of what the
     cohort will have brought by then."""
     table, forecast = answer.table, answer.found.forecast
-    ahead = ahead_of(answer)
+    ahead = answer.ahead_by_age
     shown = table.observed | ~np.isnan(ahead)
     rows, ages = np.nonzero(shown)
     is_ahead = ~np.isnan(ahead[rows, ages])

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from goldthread.core.choices import AgeKind, Period
 from goldthread.errors import InvalidInput
 from goldthread.stops.costs.given import Costed, Margined, decimal_given
-from goldthread.stops.sentences.reading_line import InColumns, ReadingLine, Typed
+from goldthread.stops.sentences.reading_line import InColumns, ReadingLine, Shown, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
@@ -208,19 +208,12 @@ class Forecasted(StrEnum):
     PROFIT = "profit"
 
 
-class FewShown(StrEnum):
-    """Whether a forecast goes on where few carry what it rests on."""
-
-    HIDDEN = "hidden"
-    SHOWN = "shown"
-
-
 class ForecastQuestion(Costed):
     """What the customers on record will bring."""
 
     period: Period = Field(Period.QUARTER, description="The length of a cohort's period; weeks are too short.")
     figure: Forecasted = Field(Forecasted.REVENUE, description="What is forecast; profit is before CAC.")
-    few: FewShown = Field(FewShown.HIDDEN, description="Whether it goes on where few cohorts or customers carry it.")
+    few: Shown = Field(Shown.HIDDEN, description="Whether it goes on where few cohorts or customers carry it.")
 
     @property
     def figure_shown(self) -> Forecasted:
