@@ -5,6 +5,8 @@ PYTHON := .venv/bin/python
 GOLDTHREAD := .venv/bin/goldthread
 QUICK := core cql2 intake demo
 NODE_PATH_FIRST := PATH="$(CURDIR)/.venv/bin:$$PATH"
+# else every process compiles the product anew
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: help demo start upgrade wheel stop test coverage quick check differential bench bench-large bench-cluster screenshots format types clean
 
@@ -37,7 +39,7 @@ test: ## set everything up, check the code and run every test
 coverage: ## run every test, and say which lines none of them reaches; half as long again
 	@setup/prepare.sh checks
 	$(PYTHON) -m coverage erase
-	$(PYTHON) -m tests --coverage
+	$(PYTHON) -m coverage run --parallel-mode -m tests
 	$(PYTHON) -m coverage combine -q
 	$(PYTHON) -m coverage report
 

@@ -39,7 +39,7 @@ packages() {
   command -v python3 >/dev/null || missing+=(python3)
   python3 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
   if [ "$what" = checks ]; then
-    [ -x /usr/bin/chromium ] || missing+=(chromium)
+    [ -x /usr/bin/chromium-headless-shell ] || missing+=(chromium-headless-shell)
     command -v nginx >/dev/null || missing+=(nginx-light)
     command -v curl >/dev/null || missing+=(curl)
     command -v systemd-analyze >/dev/null || missing+=(systemd)

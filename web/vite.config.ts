@@ -8,7 +8,22 @@ export default defineConfig({
   base: './',
   plugins: [documents(), tailwindcss(), svelte()],
   // fonts and pictures stay files of our own: the content policy allows nothing inline
-  build: { assetsInlineLimit: 0, target: 'es2022' },
+  build: {
+    assetsInlineLimit: 0,
+    target: 'es2022',
+    cssCodeSplit: false,
+    rolldownOptions: {
+      output: {
+        codeSplitting: {
+          // what every page begins with, what views share, and each view: each request costs more than what it saves
+          groups: [
+            { name: 'first', tags: ['$initial'] },
+            { name: 'shared', minShareCount: 2 },
+          ],
+        },
+      },
+    },
+  },
   resolve: {
     alias: {
       $lib: '/src/lib',

@@ -27,7 +27,7 @@ MEMORY_MIB = 256
 START_LIMIT_SECONDS = 120
 WAIT_MS = 60_000
 """For what a page comes to show: a machine at work on other tests is slow."""
-CHROMIUM = "/usr/bin/chromium"
+CHROMIUM = "/usr/bin/chromium-headless-shell"
 CHROMIUM_ARGUMENTS = [
     "--no-sandbox",
     "--disable-gpu",
