@@ -21,17 +21,17 @@ from goldthread.installation import private_database
 from goldthread.settings import Settings
 from goldthread.workspace import open_workspace
 
-ASKED, CALLED = 100, 5
+ASKED_A_RUN = 20
 QUESTIONS = ("cohorts", "cohorts?period=week", "newness", "newness?period=day", "customers", "pairs", "counts", "gaps")
 CALLS = (["--help"], ["ask", "cohorts", "--help"], ["deliver", "--help"], ["ask", "cohorts", "--period", "decade"])
 
 
-def serving_times() -> list[Row]:
-    """Measure both."""
-    return [*_replies(), *_commands()]
+def serving_times(runs: int) -> list[Row]:
+    """Measure both, so many times."""
+    return [*_replies(runs * ASKED_A_RUN), *_commands(runs)]
 
 
-def _replies() -> list[Row]:
+def _replies(runs: int) -> list[Row]:
     with tempfile.TemporaryDirectory(prefix="gt-bench-") as folder, _server(Path(folder)) as port:
         connection = http.client.HTTPConnection("127.0.0.1", port)
 
@@ -46,11 +46,11 @@ def _replies() -> list[Row]:
         for question in QUESTIONS:
             path = f"/api/books/1/ask/{question}"
             tag = ask(path).headers["ETag"]
-            smallest = timed(lambda: ask("/api/session"), ASKED)
+            smallest = timed(lambda: ask("/api/session"), runs)
             for name, asked in (
-                ("again", timed(lambda p=path: ask(p), ASKED)),  # type: ignore[misc]
-                ("again, packed", timed(lambda p=path: ask(p, packed=True), ASKED)),  # type: ignore[misc]
-                ("again, unchanged", timed(lambda p=path, t=tag: ask(p, t), ASKED)),  # type: ignore[misc]
+                ("again", timed(lambda p=path: ask(p), runs)),  # type: ignore[misc]
+                ("again, packed", timed(lambda p=path: ask(p, packed=True), runs)),  # type: ignore[misc]
+                ("again, unchanged", timed(lambda p=path, t=tag: ask(p, t), runs)),  # type: ignore[misc]
             ):
                 rows.append(Row(f"{question} {name}", asked, smallest, "the smallest reply"))
         return rows
@@ -77,15 +77,15 @@ def _server(folder: Path) -> Iterator[int]:
         database.stop()
 
 
-def _commands() -> list[Row]:
+def _commands(runs: int) -> list[Row]:
     def call(*arguments: str) -> None:
         subprocess.run([sys.executable, *arguments], capture_output=True, check=False)
 
-    click = timed(lambda: call("-c", "import click"), CALLED)
+    click = timed(lambda: call("-c", "import click"), runs)
     return [
         Row(
             f"goldthread {' '.join(arguments)}",
-            timed(lambda a=arguments: call("-m", "goldthread", *a), CALLED),  # type: ignore[misc]
+            timed(lambda a=arguments: call("-m", "goldthread", *a), runs),  # type: ignore[misc]
             click,
             "importing click",
         )
