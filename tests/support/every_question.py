@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from itertools import product
 from typing import Any
@@ -58,17 +59,19 @@ VALUES: dict[str, tuple[str, ...]] = {
     "against": ("counter",),
 }
 
+_ANSWER = re.compile(r"/ask/[a-z-]+$")
+
 
 def every_question(book: BookRow, *, every_value: bool = False, in_every_form: bool = False) -> Iterator[str]:
-    """Every path that is read; with every value of every choice by itself where that is wanted. Values of
-    the reading line, which all paths of a question read alike, are tried with its answer only."""
+    """Every path that is read; with every value of every choice by itself where that is wanted. Of the reading line,
+    which all questions read alike, each answer tries one value of each choice in turn, and what is made of it none."""
     description = describe_api()
     members = {
         name: list(map(str, schema["enum"]))
         for name, schema in description["components"]["schemas"].items()
         if "enum" in schema
     }
-    for path, methods in description["paths"].items():
+    for turn, (path, methods) in enumerate(description["paths"].items()):
         if "get" not in methods or path.endswith("/changes"):
             continue
         where = path.replace("{book}", str(book.id))
@@ -78,11 +81,11 @@ def every_question(book: BookRow, *, every_value: bool = False, in_every_form: b
         needed = {name: NEEDED.get(name, ("1",)) for name, each in named.items() if each.get("required")}
         usual = {name: values[0] for name, values in needed.items()}
         yield f"{where}?{urlencode(usual)}"
-        further = path.endswith(("/file", "/behind", "/recount"))
         for name, each in named.items() if every_value else ():
-            if further and name in ReadingLine.model_fields:
-                continue
-            for value in needed.get(name) or VALUES.get(name) or _members(each["schema"], members):
+            values = needed.get(name) or VALUES.get(name) or _members(each["schema"], members)
+            if values and name in ReadingLine.model_fields:
+                values = [values[turn % len(values)]] if _ANSWER.search(path) else []
+            for value in values:
                 yield f"{where}?{urlencode(usual | {name: value})}"
         if path.endswith("/file") and in_every_form:
             yield from _files(where, named, usual)

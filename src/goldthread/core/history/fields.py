@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import datetime as dt
 import difflib
+import functools
 import re
 import unicodedata
 from collections import Counter
@@ -291,6 +292,10 @@ def fields_of(book: OrderBook) -> list[Field]:
     return [*ours, *of_orders, *(field for field in firsts if field.name not in taken)]
 
 
+_NAMES_KEPT = 4_096
+"""Of so many fields and words that are taken for one: each question compares all that a book has."""
+
+
 class FieldsByName(Mapping[str, Field]):
     """The fields of a book by name. Beside those that are listed there is one for the orders, one for the revenue, and
     one for the lines in each order, of every product and category, as ``revenue:category:clay``, and one for the orders
@@ -324,6 +329,7 @@ class FieldsByName(Mapping[str, Field]):
         return len(self._listed)
 
 
+@functools.lru_cache(_NAMES_KEPT)
 def _plain_name(name: str) -> str:
     """A name without regard to case, accents, blanks and underscores."""
     letters = unicodedata.normalize("NFKD", name.casefold().replace("_", " ").replace("-", " "))
