@@ -64,6 +64,7 @@ def run(part: Path, said: IO[bytes]) -> NoReturn:
     """Run one part in this process, and end it with what came of it."""
     for written in (1, 2):
         os.dup2(said.fileno(), written)
+    said.close()
     faulthandler.dump_traceback_later(LIMIT_SECONDS, exit=True)
     unittest.main(None, argv=["tests", "discover", "-t", str(TESTS.parent), "-s", str(part.parent), "-p", part.name])
     sys.exit("Not reached: unittest ends the process.")

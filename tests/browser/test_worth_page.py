@@ -20,6 +20,7 @@ VIEWS = (
     f"worth?{AS_OF}&open=lifespan",
     f"worth?{AS_OF}&view=payback",
     f"worth?{AS_OF}&view=forecast&period=month&few=shown&small=1",
+    f"worth?{AS_OF}&view=difference&by=source",
     f"worth?{AS_OF}&view=spend",
     f"worth?{AS_OF}&view=compare&one=2024-01",
     f"worth?{AS_OF}&view=top-customers",
@@ -175,6 +176,27 @@ class Forecast(PageCase):
         newest.get_by_role("button", name="400").click()
         expect(self.page).to_have_url(re.compile("/cohorts.*open=2025-Q1"))
         expect(self.panel).to_contain_text("Customers who first ordered in quarter 1 of 2025")
+
+
+class Difference(PageCase):
+    def test_parts_lie_on_one_thread_and_open(self) -> None:
+        self.open(f"/books/{self.tiny.id}/worth?as_of=2025-08-31&view=difference")
+        expect(self.heading).to_contain_text("1\u202f963 against 693: +1\u202f270")
+        drawing = self.page.get_by_role("img", name="What made the difference")
+        expect(drawing).to_contain_text("orders per customer")
+        self.choose("Taken apart", "by source")
+        drawing.locator("text.name", has_text="counter").hover()
+        expect(self.page.locator("p[aria-live]").last).to_contain_text("counter: 305.65 before")
+        drawing.locator("text.name", has_text="counter").click()
+        expect(self.panel).to_contain_text("from 1 Jan 2025 to 31 Aug 2025, both included (source: counter)")
+        self.page.keyboard.press("Escape")
+        self.choose("Compared by", "the share of orders that return")
+        self.page.get_by_role("button", name="as a table").click()
+        row = self.page.get_by_role("row", name=re.compile("^phone"))
+        expect(row).to_contain_text("+3.1 points")
+        row.get_by_role("button").first.click()
+        expect(self.panel).to_contain_text("(source: phone)")
+        self.assert_accessible()
 
 
 def day_of(quarter: int) -> str:

@@ -56,6 +56,7 @@ from goldthread.core.newness.split import label_groups
 from goldthread.core.newness.stretches import stretch_behind, tally
 from goldthread.core.newness.table import NewnessCounts, newness_table
 from goldthread.core.parts import Question, ask_together
+from goldthread.core.ranges.counts import range_behind, range_counts
 from goldthread.core.rhythm import waits as waits_module
 from goldthread.core.rhythm.counts import monthly_orders, order_counts
 from goldthread.core.rhythm.due import DueBy, Expected, Late, LatestOrders, who_is_due
@@ -243,6 +244,8 @@ QUESTIONS: dict[str, Callable[[History], Any]] = {
     "lapse curve": lapse_curve,
     "a stretch of days": lambda history: tally(history, FIRST_DAY + 100, FIRST_DAY + 400),
     "orders by month": monthly_orders,
+    "a range by rep": lambda history: range_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, REP),
+    "a range": lambda history: range_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, None),
     "new customers": lambda history: new_customers(history, Period.QUARTER),
     "new customers by channel": lambda history: sorted(new_by_channel(history, Period.QUARTER)),
     "new and returning by rep": lambda history: [
@@ -303,6 +306,10 @@ FIGURES: dict[str, Callable[[History], Counted]] = {
             measure=Measure.CUSTOMERS,
             side=Side.NEW,
         ),
+    ),
+    "new in a range of a rep": lambda history: Counted(
+        history,
+        partial(range_behind, first_day=FIRST_DAY + 100, last_day=FIRST_DAY + 400, side=Side.NEW, by=REP, label="Mo"),
     ),
     "order counts": lambda history: Counted.of_table(
         history, order_counts(history, FIRST_DAY + 100, FIRST_DAY + 400, 5), np.array([0, 2])

@@ -227,6 +227,17 @@ def _random_choices(draw: random.Random, question: str, book: Book, line: ReadBy
                 "margin": margin,
                 "cac": cac,
             }
+        case "difference":
+            days = sorted(order.day for order in book.orders if order.day <= line.as_of) or [line.as_of]
+            first = draw.choice((None, draw.choice(days)))
+            last = draw.choice((None, draw.choice([day for day in days if first is None or day >= first])))
+            return {
+                "measure": draw.choice(("revenue", "orders", "customers", "average_order_value", "returning_share")),
+                "from": first or "",
+                "to": last or "",
+                "against": draw.choice(("year-earlier", "before", "before", "2022-01-01/2023-12-31")),
+                "by": draw.choice(("", anything)),
+            }
         case "compare":
             years = sorted({str(dt.date.fromordinal(order.day).year) for order in book.orders})
             sides = [*years, "list:calls", "list:both"]

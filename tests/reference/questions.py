@@ -10,6 +10,7 @@ from typing import Any
 
 from tests.reference.cohorts import ELAPSED, cohorts, split_of
 from tests.reference.conditions import Joined, Truth, parts_of
+from tests.reference.difference import difference
 from tests.reference.figures import (
     BLANK,
     Asked,
@@ -402,6 +403,7 @@ QUESTIONS: dict[str, Callable[[Reading, Asked], list[Row]]] = {
     "worth": worth,
     "payback": payback,
     "forecast": forecast,
+    "difference": difference,
     "spend": spend,
     "compare": compare,
     "top-customers": top_customers,

@@ -58,6 +58,12 @@ CHOICES: dict[str, tuple[dict[str, Any], ...]] = {
         {"cac": "5", "ages": "elapsed", "figure": "revenue"},
     ),
     "forecast": ({}, {"period": "month", "few": "shown", "small": 1}, {"figure": "profit", "margin": "40"}),
+    "difference": (
+        {},
+        {"measure": "average_order_value", "by": "region", "against": "before", "from": "2025-03-01"},
+        {"measure": "returning_share", "by": "source"},
+        {"measure": "customers", "against": "2024-01-01/2024-03-31", "by": "first_source"},
+    ),
     "spend": ({}, {"shown": "problems"}),
     "compare": ({}, {"one": "first_source:web", "other": "2024-Q1", "margin": "40"}, {"one": "list:calls"}),
     "top-customers": ({}, {"top": "half"}),

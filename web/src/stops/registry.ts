@@ -54,6 +54,7 @@ export const STOPS: readonly Stop[] = [
       worth: () => import('./worth/worth/view'),
       payback: () => import('./worth/payback/view'),
       forecast: () => import('./worth/forecast/view'),
+      difference: () => import('./worth/difference/view'),
       spend: () => import('./worth/spend/view'),
       compare: () => import('./worth/compare/view'),
       'top-customers': () => import('./worth/top-customers/view'),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from goldthread.stops.stop import Answering, Drawn, Evidence, Picture, whole, windowed
-from goldthread.stops.worth import bought, evidence, recount
+from goldthread.stops.worth import bought, difference, evidence, recount
 from goldthread.stops.worth.answer import (
     CompareAnswer,
     PaybackAnswer,
@@ -21,6 +21,7 @@ from goldthread.stops.worth.answer import (
 )
 from goldthread.stops.worth.bought_shape import BoughtShape, LeadsToShape, bought_sheet, leads_to_sheet
 from goldthread.stops.worth.checks import worth_steps
+from goldthread.stops.worth.difference_shape import DifferenceShape, difference_sheet
 from goldthread.stops.worth.forecast import ForecastAnswer, ask_forecast
 from goldthread.stops.worth.forecast_shape import ForecastShape, forecast_sheet
 from goldthread.stops.worth.list_shape import SpendShape, TopCustomersShape
@@ -29,6 +30,8 @@ from goldthread.stops.worth.question import (
     BoughtQuestion,
     CompareFigureName,
     CompareQuestion,
+    DifferenceFigureName,
+    DifferenceQuestion,
     ForecastQuestion,
     LeadsToFigureName,
     LeadsToQuestion,
@@ -151,6 +154,20 @@ ANSWERING: Mapping[str, Answering[Any, Any]] = {
             bought.open_bought,
             bought.bought_words_of,
             bought.recount_bought_figure,
+        ),
+    ),
+    "difference": Answering[DifferenceQuestion, difference.DifferenceAnswer](
+        ask=difference.ask_difference,
+        as_json=whole(DifferenceShape.of),
+        shape=DifferenceShape,
+        sheet=difference_sheet,
+        file_name=lambda question: f"difference-in-{question.measure.value.replace('_', '-')}",
+        evidence=Evidence(
+            DifferenceFigureName,
+            difference.difference_counted,
+            difference.open_difference,
+            difference.difference_words,
+            difference.recount_difference,
         ),
     ),
     "leads-to": Answering[LeadsToQuestion, bought.LeadsToAnswer](

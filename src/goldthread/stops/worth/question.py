@@ -5,15 +5,17 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
-from goldthread.core.choices import AgeKind, Period
+from goldthread.core.choices import AgeKind, Period, Side
 from goldthread.errors import InvalidInput
 from goldthread.stops.costs.given import Costed, Margined, decimal_given
-from goldthread.stops.sentences.reading_line import InColumns, ReadingLine, Shown, Typed
+from goldthread.stops.sentences.reading_line import A_DATE, InColumns, ReadingLine, Shown, Typed
 from goldthread.stops.stop import QuestionKind, Stop
 
 ALL = "all"
+YEAR_EARLIER, RANGE_BEFORE = "year-earlier", "before"
+"""What a range of dates is compared with, beside two dates."""
 CHANGE_LEAST, CHANGE_MOST = -90, 100
 """Per cent by which a part of the arithmetic can be moved."""
 _PER_CENT = Typed("text", "per cent", "5 or -5")
@@ -223,6 +225,48 @@ class ForecastQuestion(Costed):
         return self.figure
 
 
+class Differing(StrEnum):
+    """What two ranges of dates are compared by."""
+
+    REVENUE = "revenue"
+    ORDERS = "orders"
+    CUSTOMERS = "customers"
+    AVERAGE_ORDER_VALUE = "average_order_value"
+    RETURNING_SHARE = "returning_share"
+
+
+class DifferenceQuestion(ReadingLine):
+    """Two ranges of dates, and what made the difference."""
+
+    model_config = ConfigDict(validate_by_name=True)
+
+    measure: Differing = Field(Differing.REVENUE, description="What is compared.")
+    from_date: Annotated[str, A_DATE] = Field(
+        "", alias="from", description="The first date of the range; 1 January of the year of the last one."
+    )
+    to_date: Annotated[str, A_DATE] = Field("", alias="to", description="The last date of the range; the as-of date.")
+    against: Annotated[str, Typed("text", "two dates", "2025-01-01/2025-03-31")] = Field(
+        YEAR_EARLIER,
+        description="The range it is compared with: year-earlier, before (as many days), or two dates with / between.",
+    )
+    by: str = Field("", description="A field by whose labels, of each order, the difference is taken apart.")
+
+
+class OfRange(StrEnum):
+    """Which of two ranges."""
+
+    BEFORE = "before"
+    AFTER = "after"
+
+
+class DifferenceFigureName(BaseModel):
+    """What came in one of the two ranges."""
+
+    range: OfRange = Field(OfRange.AFTER, description="The range, or the one that it is compared with.")
+    side: Side = Field(Side.ALL, description="Of new customers, of returning ones, or of all.")
+    group: str | None = Field(None, description="A group; all orders when none is named.")
+
+
 WORTH = QuestionKind("worth", WorthQuestion, "What is a customer worth: observed, and by the shop-floor formula?")
 PAYBACK = QuestionKind(
     "payback", PaybackQuestion, "What have customers brought by age, and when is winning one paid back?"
@@ -239,4 +283,7 @@ TOP_CUSTOMERS = QuestionKind(
 BOUGHT = QuestionKind("bought", BoughtQuestion, "What do customers bring the revenue with?", windowed=True)
 LEADS_TO = QuestionKind("leads-to", LeadsToQuestion, "What does a first purchase lead to?")
 FORECAST = QuestionKind("forecast", ForecastQuestion, "What will the customers on record bring, and how sure is that?")
-STOP = Stop("worth", "Worth", (WORTH, PAYBACK, FORECAST, SPEND_BY_MONTH, COMPARE, TOP_CUSTOMERS, BOUGHT, LEADS_TO))
+DIFFERENCE = QuestionKind("difference", DifferenceQuestion, "What made the difference between two ranges of dates?")
+STOP = Stop(
+    "worth", "Worth", (WORTH, PAYBACK, FORECAST, DIFFERENCE, SPEND_BY_MONTH, COMPARE, TOP_CUSTOMERS, BOUGHT, LEADS_TO)
+)

@@ -30,6 +30,7 @@ from goldthread.stops.worth.groups import ValueGroups
 from goldthread.stops.worth.question import (
     BOUGHT,
     COMPARE,
+    DIFFERENCE,
     FORECAST,
     LEADS_TO,
     PAYBACK,
@@ -56,6 +57,7 @@ _VIEWS = {
     WORTH.name: ("A customer brings", "customer lifetime value (CLV)"),
     PAYBACK.name: ("When is winning a customer paid back", "CAC payback period"),
     FORECAST.name: ("What will the customers on record bring", "forecast"),
+    DIFFERENCE.name: ("What made the difference", "difference of two ranges, decomposed"),
     SPEND_BY_MONTH.name: ("What was spent to win customers", "customer acquisition cost (CAC)"),
     COMPARE.name: ("Who brought more", "customer value compared"),
     TOP_CUSTOMERS.name: ("Who brings the revenue", "revenue by customer"),
@@ -63,7 +65,7 @@ _VIEWS = {
     LEADS_TO.name: ("What does a first purchase lead to", "next purchase by first category"),
 }
 """Each view as its sentence begins, and what the trade calls it."""
-_SECTIONS = {FORECAST.name: 14}
+_SECTIONS = {FORECAST.name: 14, DIFFERENCE.name: 13}
 """The section of the definitions of what a view shows, where it is not that of Worth."""
 TOGETHER = "all customers together"
 _CHANGES = ("-10", "-5", "0", "5", "10", "20")

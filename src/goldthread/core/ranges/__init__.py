@@ -1,0 +1,1 @@
+"""Two ranges of dates compared, and what made the difference."""
