@@ -73,6 +73,7 @@ class Difference(ThreadsCase):
             ("against=2024-02-01/x", "against"),
             ("to=2025-12-31", "to"),
             ("from=2025-08-01&to=2025-07-01", "to"),
+            ("from=0001-01-01", "from"),
             ("by=amount", "by"),
             ("by=nothing", "by"),
         ):

@@ -17,6 +17,7 @@ from goldthread.core.counted import Counted
 from goldthread.core.history.fields import is_grouping
 from goldthread.core.history.labels import OfOrders
 from goldthread.core.intervals import difference_interval
+from goldthread.core.limits import FIRST_DATE
 from goldthread.core.newness.years import year_earlier
 from goldthread.core.ranges.apart import factors_apart, rates_apart, stands_out
 from goldthread.core.ranges.counts import RangeCounts, drawn_ratios, interval_of, range_behind, range_counts
@@ -195,6 +196,10 @@ def ask_difference(workspace: Workspace, read: Read, question: DifferenceQuestio
     if after[1] > read.as_of_day:
         raise InvalidInput(
             f"{to_date(after[1])} is after the as-of date.", remedy=f"Give up to {to_date(read.as_of_day)}.", field="to"
+        )
+    if after[0] < to_day(FIRST_DATE):
+        raise InvalidInput(
+            f"{to_date(after[0])} is before any order.", remedy=f"Give dates from {FIRST_DATE} on.", field="from"
         )
     before = _before(question.against, after)
     by = None
