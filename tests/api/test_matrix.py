@@ -25,7 +25,7 @@ from tests.support.running import ROOT
 from tests.support.sharing import deliver, new_book, write_csv
 
 HEADER = ("order", "customer_no", "date", "amount", "status")
-EVERY_VALUE_OF = ("empty", "one order", "a condition that nobody meets")
+EVERY_VALUE_OF = ("empty", "one order", "as of before everything", "a condition that nobody meets")
 IN_EVERY_FORM = ("one order with a blank attribute", "a condition that nobody meets")
 
 

@@ -204,8 +204,7 @@ class Frame(PageCase):
                 over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
                 with self.subTest(path=path, width=width):
                     self.assertLessEqual(over, 0)
-                    if width != 640:  # laid out as at 320
-                        self.assert_accessible()
+                    self.assert_accessible()
 
     def test_no_fault_of_accessibility_in_menus_panels_and_dialogs(self) -> None:
         opened = {
