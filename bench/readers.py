@@ -49,7 +49,7 @@ LOADS = (_Load(50), _Load(10, 0.2), _Load(50, 0.2), _Load(50, 0.2, 1.0))
 
 def reader_times(orders: int, seconds: float) -> list[Row]:
     """How long readers of a book of so many orders wait, 19 of 20 times at most, and how much is answered, by loads of
-    so many seconds each."""
+    so many seconds each, in which every reader asks once at least."""
     place = Place()
     try:
         workspace = place.workspace()
@@ -105,7 +105,7 @@ def _waits(address: str, book_id: int, load: _Load, seconds: float) -> NDArray[n
         draw = random.Random(reader + load.readers)
         connection = http.client.HTTPConnection(address, timeout=_LIMIT_SECONDS)
         threading.Event().wait(draw.random() * load.thinks_seconds)
-        while time.monotonic() < until and not failed:
+        while not failed:
             question = draw.choice(ASKED)
             if draw.random() < load.new:
                 day = f"20{draw.randrange(21, 25)}-{draw.randrange(1, 13):02}-{draw.randrange(1, 29):02}"
@@ -117,6 +117,8 @@ def _waits(address: str, book_id: int, load: _Load, seconds: float) -> NDArray[n
             waits.append(time.monotonic() - began)
             if reply.status != http.HTTPStatus.OK:
                 failed.append(f"{question}: {reply.status} {content[:200]!r}")
+            if time.monotonic() >= until:
+                break
             threading.Event().wait(load.thinks_seconds)
         connection.close()
 
