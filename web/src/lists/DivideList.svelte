@@ -17,7 +17,8 @@
     every: { words: 'every n-th', such: '1/2' },
   };
   const path = $derived({ book, list: list.id });
-  let parts = $state<Part[]>([]);
+  /** None before those on record are here: what is typed meanwhile would be lost, and saving would drop them. */
+  let parts = $state<Part[]>();
   let failed = $state<unknown>();
 
   // svelte-ignore state_referenced_locally
@@ -26,7 +27,10 @@
     (error: unknown) => (failed = error),
   );
   const divide = useChange(
-    () => answerOf(api.PUT('/api/books/{book}/lists/{list}/parts', { params: { path }, body: { parts } })),
+    () =>
+      answerOf(
+        api.PUT('/api/books/{book}/lists/{list}/parts', { params: { path }, body: { parts: parts ?? [] } }),
+      ),
     () => onclose(),
   );
   const problem = $derived(divide.problem ?? (failed ? problemOf(failed) : undefined));
@@ -42,7 +46,7 @@
   <p class="quiet">
     A caller sees their part of the list and nothing else of the book. Nobody is in two parts.
   </p>
-  {#each parts as part, at (at)}
+  {#each parts ?? [] as part, at (at)}
     <p class="flex flex-wrap items-center gap-2">
       <input
         class="input input-xs w-32"
@@ -65,7 +69,7 @@
           bind:value={part.value}
         />
       {/if}
-      <button type="button" class="word" onclick={() => parts.splice(at, 1)}>remove</button>
+      <button type="button" class="word" onclick={() => parts?.splice(at, 1)}>remove</button>
     </p>
   {/each}
   {#if problem}<ProblemNote {problem} />{/if}
@@ -73,9 +77,10 @@
     <button
       type="button"
       class="btn btn-xs"
-      onclick={() => parts.push({ user: '', kind: 'whole', value: '' })}>Add a caller</button
+      disabled={!parts}
+      onclick={() => parts?.push({ user: '', kind: 'whole', value: '' })}>Add a caller</button
     >
-    <button class="btn btn-primary btn-xs" disabled={divide.pending}>Save parts</button>
+    <button class="btn btn-primary btn-xs" disabled={!parts || divide.pending}>Save parts</button>
     <button type="button" class="word" onclick={onclose}>close</button>
   </p>
 </form>
