@@ -117,9 +117,9 @@ def _waits(address: str, book_id: int, load: _Load, seconds: float) -> NDArray[n
             waits.append(time.monotonic() - began)
             if reply.status != http.HTTPStatus.OK:
                 failed.append(f"{question}: {reply.status} {content[:200]!r}")
+            threading.Event().wait(load.thinks_seconds)
             if time.monotonic() >= until:
                 break
-            threading.Event().wait(load.thinks_seconds)
         connection.close()
 
     readers = [threading.Thread(target=read, args=(number,)) for number in range(load.readers)]
